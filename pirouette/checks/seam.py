@@ -1,0 +1,226 @@
+"""Does the loop close? Compares the end of the loop with its beginning, against the motion in between.
+
+Two things must agree where the loop wraps: where everything is (frame N against frame 0), and how fast it
+goes (the last step against the first). A jump counts against the largest ordinary step from frame to
+frame; a kink in speed against the largest ordinary change of speed.
+"""
+
+from dataclasses import asdict, dataclass
+
+import numpy as np
+
+from ..data import ProblemError
+from ..document import Scene
+from ..evaluate import Memo, evaluate
+from ..evaluate.world import World
+from ..values.moment import Surroundings
+
+CLOSED, NEARLY = 0.05, 0.5
+KINK = 1.5
+SAMPLES = 8
+MAX_POINTS = 20_000
+SAMPLE_COPIES = 12
+LENGTH_SLACK = 1e-3
+
+
+@dataclass(frozen=True)
+class Offender:
+    """A value or figure that jumps or kinks at the seam.
+
+    jump   how far it is from its start at the end, in ordinary steps
+    kink   how much its speed changes there, in ordinary changes
+    cause  in words
+    """
+
+    name: str
+    what: str
+    jump: float
+    kink: float
+    cause: str
+
+
+@dataclass(frozen=True)
+class Seam:
+    """The answer: "closed", "nearly", "open", or "one-shot" for a scene that is not meant to loop."""
+
+    state: str
+    jump: float
+    kink: float
+    offenders: tuple[Offender, ...]
+
+    def describe(self) -> dict:
+        return asdict(self)
+
+
+@dataclass
+class _Track:
+    """Numbers of one thing at pairs of neighbouring frames."""
+
+    start: np.ndarray
+    second: np.ndarray
+    before_end: np.ndarray
+    end: np.ndarray
+    ordinary: list
+
+
+def _difference(a, b):
+    return float(np.abs(a - b).max()) if a.shape == b.shape and a.size else (0.0 if a.shape == b.shape else np.inf)
+
+
+def _judge(track: _Track, slack: float) -> tuple[float, float]:
+    """Return jump and kink of a track; differences below the slack are rounding."""
+    steps = [_difference(a, b) for a, b, _ in track.ordinary]
+    steps = [step for step in steps if np.isfinite(step)]
+    changes = [
+        float(np.abs((c - b) - (b - a)).max()) if a.shape == b.shape == c.shape and a.size else 0.0
+        for a, b, c in track.ordinary
+    ]
+    gap = _difference(track.start, track.end)
+    if gap <= slack:
+        jump = 0.0
+    else:
+        jump = gap / max(*steps, slack) if steps else np.inf
+    shapes = {x.shape for x in (track.start, track.second, track.before_end, track.end)}
+    if len(shapes) > 1 or not track.start.size:
+        return jump, 0.0
+    turn = float(np.abs((track.second - track.start) - (track.end - track.before_end)).max())
+    usual = max([*changes, slack])
+    return jump, 0.0 if turn <= slack * 4 else turn / usual
+
+
+def _sample_frames(count):
+    """Starts of triples of frames spread over the loop."""
+    return sorted({int(x) for x in np.linspace(0, max(count - 3, 0), min(SAMPLES, max(count - 2, 1)))})
+
+
+def _tracks(numbers_at, count) -> dict:
+    """Collect a dict of arrays at every frame that is needed into tracks by name."""
+    known = {}
+
+    def at(frame):
+        if frame not in known:
+            known[frame] = numbers_at(frame)
+        return known[frame]
+
+    tracks = {}
+    for name in at(0):
+        triples = [tuple(at(frame + k)[name] for k in range(3)) for frame in _sample_frames(count)]
+        tracks[name] = _Track(at(0)[name], at(1)[name], at(count - 1)[name], at(count)[name], triples)
+    return tracks
+
+
+def _figure_numbers(scene, memo):
+    def at(frame):
+        numbers = {}
+        for drawable in evaluate(scene, frame, memo=memo).drawables:
+            points, matrices = drawable.mesh.points, drawable.matrices
+            points = points[:: max(1, len(points) // MAX_POINTS)]
+            # Corners of a copy's own box, carried along, show its moving, turning and growing in scene units.
+            low, high = drawable.mesh.bounds
+            box = np.stack([low, high, (low[0], high[1], low[2])])
+            carried = np.einsum("kij,bj->kbi", matrices[:, :, :3], box) + matrices[:, None, :, 3]
+            if len(matrices) == 1:
+                carried = points @ matrices[0, :, :3].T + matrices[0, :, 3]
+            elif len(points):
+                numbers[(drawable.name, "points")] = points.astype(np.float64)
+            numbers[(drawable.name, "shape")] = carried.astype(np.float64)
+            numbers[(drawable.name, "colours")] = drawable.colours.astype(np.float64)
+        return numbers
+
+    return at
+
+
+def _value_numbers(scene):
+    """Numbers of every moving value; turns are taken as points on a circle, so that 0° and 360° agree."""
+
+    def at(frame):
+        world = World(scene, scene.moment(frame))
+        numbers = {}
+        for name, where, settings, _ in scene.settings_in_words():
+            for setting, value in settings.moving().items():
+                around = world.around
+                if value.per_copy:
+                    places = np.linspace(-200, 200, SAMPLE_COPIES)[:, None] * np.array([1.0, 0.6, 0.3])
+                    around = _with_copies(world.around, places)
+                result = np.asarray(value.at(around), np.float64)
+                if settings.declared()[setting].unit == "deg":
+                    angle = np.radians(result)
+                    result = np.stack([np.cos(angle), np.sin(angle)])
+                numbers[(name, _words(where, setting))] = np.atleast_1d(result)
+        return numbers
+
+    return at
+
+
+def _with_copies(around: Surroundings, places):
+    return around.for_copies(places, np.ones(len(places)))
+
+
+def measure_seam(scene: Scene, memo: Memo | None = None) -> Seam:
+    """Measure how well a scene's loop closes, and name what keeps it open."""
+    if not scene.first_moment.loops:
+        return Seam("one-shot", 0.0, 0.0, ())
+    count = scene.frame_count
+    if count < 3:
+        return Seam("closed", 0.0, 0.0, ())
+    memo = memo or Memo()
+    figures = _offenders(_figure_numbers(scene, memo), count, "figure")
+    values = _offenders(_value_numbers(scene), count, "value")
+    if not figures:
+        # A value whose jump moves nothing is no fault: a field may leap back while it is out of sight.
+        values = [offender for offender in values if (offender.name, offender.what) not in _indirect(scene)]
+    offenders = values + figures
+    jump = max((offender.jump for offender in offenders), default=0.0)
+    kink = max((offender.kink for offender in offenders), default=0.0)
+    state = "closed"
+    if offenders:
+        state = "nearly" if jump <= NEARLY and kink <= 4 * KINK else "open"
+    return Seam(state, jump, kink, tuple(offenders))
+
+
+def _offenders(numbers_at, count, kind) -> list[Offender]:
+    found = []
+    for (name, what), track in _tracks(numbers_at, count).items():
+        jump, kink = _judge(track, _slack(track, kind))
+        if jump > CLOSED or kink > KINK:
+            found.append(Offender(name, what, _shown(jump), _shown(kink), _cause(jump, kink)))
+    return found
+
+
+def _words(where: str, setting: str) -> str:
+    return f"{where} · {setting.replace('_', ' ')}"
+
+
+def _indirect(scene) -> set:
+    """Names and words of the values that act through figures alone."""
+    return {
+        (name, _words(where, setting))
+        for name, where, settings, through_figures in scene.settings_in_words()
+        if through_figures
+        for setting in settings.declared()
+    }
+
+
+def _slack(track, kind):
+    size = float(np.abs(track.start).max()) if track.start.size else 0.0
+    return max(size, 1.0) * (LENGTH_SLACK / 10 if kind == "figure" else 1e-6)
+
+
+def _shown(number):
+    return round(float(number), 3) if np.isfinite(number) else 1e9
+
+
+def _cause(jump, kink):
+    if not np.isfinite(jump):
+        return "has another number of points or copies at the end than at the start"
+    if jump > CLOSED:
+        return f"at the end is {jump:.2g} ordinary steps away from where it starts"
+    return f"changes its speed at the seam {kink:.2g} times as sharply as anywhere else"
+
+
+def seam_or_problem(scene: Scene, memo: Memo | None = None) -> dict:
+    """Return the seam as plain data, or the problems that keep it from being measured."""
+    try:
+        return measure_seam(scene, memo).describe()
+    except ProblemError as error:
+        return {"state": "unknown", "problems": [str(problem) for problem in error.problems], "offenders": []}

@@ -1,0 +1,207 @@
+"""The command line: render, check, seam, kinds, evaluate, bench."""
+
+import argparse
+import json
+import os
+import sys
+import zipfile
+from pathlib import Path
+
+from .data import ProblemError
+
+EXIT_PROBLEM = 2
+
+
+def main(arguments=None) -> int:
+    """Run one command; returns the exit status: 0, or 2 when the scene or the arguments are wrong."""
+    options = _parser().parse_args(arguments)
+    if getattr(options, "threads", None):
+        os.environ["PIROUETTE_THREADS"] = str(options.threads)
+    try:
+        return options.command(options) or 0
+    except ProblemError as error:
+        print(error, file=sys.stderr)
+        return EXIT_PROBLEM
+    except BrokenPipeError:
+        return 0
+
+
+def _parser():
+    parser = argparse.ArgumentParser(prog="pirouette", description="Evaluates and renders Pirouette scenes.")
+    commands = parser.add_subparsers(required=True, metavar="command")
+
+    def add(name, command, help_text):
+        sub = commands.add_parser(name, help=help_text, description=help_text)
+        sub.set_defaults(command=command)
+        return sub
+
+    render = add("render", _render, "Render frames to PNG, a folder or zip of PNGs, MP4 or GIF.")
+    render.add_argument("scene", type=Path)
+    render.add_argument("--frames", type=frame_range, help="such as 12, 0-95 or 0-95x2; default all")
+    render.add_argument("--size", type=picture_size, help="such as 1280x720; default the scene's")
+    render.add_argument("--samples", type=sample_count, default=8, help="1 to 64 for each pixel; default 8")
+    render.add_argument("--bits", type=int, choices=(8, 16), default=8, help="for each channel of a PNG; default 8")
+    render.add_argument("--threads", type=int, help="default all processors")
+    render.add_argument("--out", type=Path, required=True, help="a .png, .mp4, .gif or .zip file, or a folder")
+
+    for name, command, text in (
+        ("check", _check, "Say what is wrong or without effect in scenes."),
+        ("seam", _seam, "Say whether the loop closes and what keeps it open."),
+    ):
+        sub = add(name, command, text)
+        sub.add_argument("scene", type=Path)
+        sub.add_argument("--json", action="store_true", help="print JSON")
+    kinds = add("kinds", _kinds, "List all kinds with their settings.")
+    kinds.add_argument("--json", action="store_true", help="print JSON")
+    kinds.add_argument("--markdown", action="store_true", help="print the pages of docs/kinds.md")
+    evaluate = add("evaluate", _evaluate, "Evaluate one frame and write its geometry.")
+    evaluate.add_argument("scene", type=Path)
+    evaluate.add_argument("--frame", type=float, default=0.0)
+    evaluate.add_argument("--out", type=Path, required=True, help="an .obj file")
+    bench = add("bench", _bench, "Measure speed against its peers; see script/bench.")
+    bench.add_argument("names", nargs="*")
+    bench.add_argument("--json", action="store_true", help="print JSON")
+    return parser
+
+
+def frame_range(text: str) -> range:
+    """Read "12", "0-95" or "0-95x2"; raises ArgumentTypeError."""
+    try:
+        body, _, step = text.partition("x")
+        first, _, last = body.partition("-")
+        frames = range(int(first), int(last or first) + 1, int(step or 1))
+    except ValueError:
+        frames = range(0)
+    if not frames:
+        raise argparse.ArgumentTypeError(f"{text!r} is not a range of frames; allowed 12, 0-95 or 0-95x2")
+    return frames
+
+
+def picture_size(text: str) -> tuple[int, int]:
+    """Read "1280x720"; raises ArgumentTypeError."""
+    parts = text.lower().split("x")
+    if len(parts) == 2 and all(part.isdigit() and 1 <= int(part) <= 8192 for part in parts):
+        return int(parts[0]), int(parts[1])
+    raise argparse.ArgumentTypeError(f"{text!r} is not a size; allowed such as 1280x720, up to 8192 each way")
+
+
+def sample_count(text: str) -> int:
+    if text.isdigit() and 1 <= int(text) <= 64:
+        return int(text)
+    raise argparse.ArgumentTypeError(f"{text!r} is not a number of samples; allowed 1 to 64")
+
+
+def _render(options):
+    from tqdm import tqdm
+
+    from .document import load_scene
+    from .evaluate import Memo, evaluate
+    from .formats.movie import write_gif, write_mp4
+    from .formats.png import png_bytes, write_png
+    from .render import render_frame
+
+    scene = load_scene(options.scene)
+    frames = options.frames or range(scene.frame_count)
+    memo = Memo()
+    bar = tqdm(frames, unit="frame", disable=None)
+
+    def pixels(bits=8):
+        for frame in bar:
+            yield frame, render_frame(evaluate(scene, frame, memo=memo), options.size, options.samples, bits)
+
+    suffix = options.out.suffix.lower()
+    options.out.parent.mkdir(parents=True, exist_ok=True)
+    if suffix in (".mp4", ".gif"):
+        write = write_mp4 if suffix == ".mp4" else write_gif
+        write(options.out, (picture for _, picture in pixels()), scene.first_moment.fps)
+    elif suffix == ".png":
+        if len(frames) > 1 and options.frames is None:
+            bar.iterable = frames = frames[:1]
+            bar.total = 1
+        for frame, picture in pixels(options.bits):
+            path = options.out if len(frames) == 1 else options.out.with_stem(f"{options.out.stem}_{frame:04d}")
+            write_png(path, picture)
+    elif suffix == ".zip":
+        with zipfile.ZipFile(options.out, "w") as archive:
+            for frame, picture in pixels(options.bits):
+                archive.writestr(f"frame_{frame:04d}.png", png_bytes(picture))
+    elif suffix == "":
+        options.out.mkdir(parents=True, exist_ok=True)
+        for frame, picture in pixels(options.bits):
+            write_png(options.out / f"frame_{frame:04d}.png", picture)
+    else:
+        print(f"--out: {suffix!r} is unknown; allowed .png, .mp4, .gif, .zip or a folder", file=sys.stderr)
+        return EXIT_PROBLEM
+
+
+def _check(options):
+    from .checks import notes_of
+    from .document import load_scene
+    from .evaluate import Memo, evaluate
+
+    scene = load_scene(options.scene)
+    memo = Memo()
+    problems = []
+    for frame in sorted({0, scene.frame_count // 2, scene.frame_count - 1}):
+        try:
+            evaluate(scene, frame, memo=memo)
+        except ProblemError as error:
+            problems.extend(problem for problem in error.problems if problem not in problems)
+    if problems:
+        raise ProblemError(problems)
+    notes = notes_of(scene, memo=memo)
+    if options.json:
+        print(json.dumps({"ok": True, "notes": [note.describe() for note in notes]}, indent=1))
+    else:
+        for note in notes:
+            print(f"{note.name} ({note.where}): {note.message} [{note.code}]")
+        print(f"{options.scene.name}: nothing wrong, {len(notes)} notes")
+
+
+def _seam(options):
+    from .checks import measure_seam
+    from .document import load_scene
+
+    seam = measure_seam(load_scene(options.scene))
+    if options.json:
+        print(json.dumps(seam.describe(), indent=1))
+        return
+    print(f"The loop is {seam.state}.")
+    for offender in seam.offenders:
+        print(f"  {offender.name}, {offender.what}: {offender.cause}")
+
+
+def _kinds(options):
+    from . import catalogue
+    from .document import things
+
+    if options.json:
+        print(json.dumps({**catalogue.describe(), "things": things.describe()}, indent=1, ensure_ascii=False))
+    elif options.markdown:
+        from .kinds_page import markdown
+
+        print(markdown(), end="")
+    else:
+        for kind in catalogue.ALL:
+            print(f"{kind.group:9} {kind.id:10} {kind.summary}")
+
+
+def _evaluate(options):
+    from .document import load_scene
+    from .evaluate import evaluate
+    from .formats.obj import write_obj
+
+    if options.out.suffix.lower() != ".obj":
+        print(f"--out: {options.out.suffix!r} is unknown; allowed .obj", file=sys.stderr)
+        return EXIT_PROBLEM
+    write_obj(options.out, evaluate(load_scene(options.scene), options.frame))
+
+
+def _bench(options):
+    from .bench import run
+
+    return run(options.names, options.json)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,105 @@
+"""The picture list: everything that is drawn at one frame, for the view and the renderer alike."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .mesh import Mesh
+
+SENSOR_MM = 36.0
+
+
+@dataclass(frozen=True, eq=False)
+class DrawnLook:
+    """A look with its settings at this frame."""
+
+    kind: str
+    settings: object
+
+
+@dataclass(frozen=True, eq=False)
+class Drawable:
+    """One mesh at K places, drawn with the looks of its figure.
+
+    matrices  (K, 3, 4) float32, to the world
+    colours   (K, 3) float32 linear
+    reach     None, or the weights of a chosen field: (K,) for copies, (V,) for a mesh drawn once
+    """
+
+    figure_id: str
+    name: str
+    mesh: Mesh
+    matrices: np.ndarray
+    colours: np.ndarray
+    looks: tuple[DrawnLook, ...]
+    places_key: str
+    reach: np.ndarray | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class View:
+    """A camera at this frame.
+
+    position, forward, right, up  (3,) float64 in the world; the last three are unit vectors
+    tangent                       half the picture's width at distance 1
+    """
+
+    position: np.ndarray
+    forward: np.ndarray
+    right: np.ndarray
+    up: np.ndarray
+    tangent: float
+
+    @classmethod
+    def looking(cls, position, target, roll_deg, lens_mm, up=(0.0, 1.0, 0.0)) -> "View":
+        """Make the view from a position to a target; straight up or down, `up` gives way to -z."""
+        position, target = np.asarray(position, float), np.asarray(target, float)
+        forward = target - position
+        distance = np.linalg.norm(forward)
+        forward = forward / distance if distance > 1e-9 else np.array([0.0, 0.0, -1.0])
+        side = np.cross(forward, up)
+        if np.linalg.norm(side) < 1e-6:
+            side = np.cross(forward, (0.0, 0.0, -1.0))
+        right = side / np.linalg.norm(side)
+        above = np.cross(right, forward)
+        angle = np.radians(roll_deg)
+        turned = right * np.cos(angle) + above * np.sin(angle)
+        return cls(position, forward, turned, np.cross(turned, forward), SENSOR_MM / 2 / lens_mm)
+
+    def screen_matrix(self, width: int, height: int) -> np.ndarray:
+        """Return (3, 4): world points to (x·w, y·w, w), x and y in pixels from the top left corner."""
+        focal = width / 2 / self.tangent
+        rows = np.stack([self.right * focal, -self.up * focal, self.forward])
+        rows[0] += self.forward * width / 2
+        rows[1] += self.forward * height / 2
+        return np.concatenate([rows, -(rows @ self.position)[:, None]], axis=1)
+
+    def ray_matrix(self, width: int, height: int) -> np.ndarray:
+        """Return (3, 3): (x, y, 1) in pixels to the ray from the eye that is 1 long along the line of sight."""
+        size = 2 * self.tangent / width
+        middle = self.forward - self.right * size * width / 2 + self.up * size * height / 2
+        return np.stack([self.right * size, -self.up * size, middle], axis=1)
+
+
+@dataclass(frozen=True, eq=False)
+class DrawnLight:
+    """A light with its settings at this frame."""
+
+    kind: str
+    settings: object
+
+
+@dataclass(frozen=True, eq=False)
+class Picture:
+    """All that one frame shows."""
+
+    frame: float
+    drawables: tuple[Drawable, ...]
+    view: View
+    lights: tuple[DrawnLight, ...]
+    background: object
+    finish: tuple
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return int(self.background.width), int(self.background.height)

@@ -1,0 +1,34 @@
+"""What is wrong with a scene, said for people: where, what, and what is allowed."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """One thing wrong: a path into the scene, a sentence and a code that never changes."""
+
+    path: str
+    message: str
+    code: str
+
+    def __str__(self) -> str:
+        return f"{self.path}: {self.message} [{self.code}]" if self.path else f"{self.message} [{self.code}]"
+
+    def within(self, path: str) -> "Problem":
+        """Return the same problem with its path put below another one."""
+        return Problem("/".join(part for part in (path, self.path) if part), self.message, self.code)
+
+
+class ProblemError(ValueError):
+    """All problems of one document or computation at once."""
+
+    def __init__(self, problems):
+        self.problems = (problems,) if isinstance(problems, Problem) else tuple(problems)
+        super().__init__("\n".join(str(problem) for problem in self.problems))
+
+    def within(self, path: str) -> "ProblemError":
+        return ProblemError(problem.within(path) for problem in self.problems)
+
+
+class Cancelled(Exception):
+    """The result is not wanted any more."""

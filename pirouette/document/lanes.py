@@ -1,0 +1,67 @@
+"""Lanes: every value of a scene that moves, with its place in the document and the words for it."""
+
+from dataclasses import dataclass
+
+from ..values.value import Parts, Value
+
+AXES = "xyz"
+
+
+@dataclass(frozen=True)
+class Lane:
+    """One moving value.
+
+    pointer  JSON Pointer to it in the scene's document
+    name     the thing it belongs to
+    where    the step, clause or part of that thing
+    setting  the setting's name, with its axis for a part of a vector
+    """
+
+    pointer: str
+    name: str
+    where: str
+    setting: str
+    value: Value
+
+
+def _of(settings, pointer, name, where):
+    if settings is None:
+        return
+    for setting in settings.declared():
+        value = getattr(settings, setting)
+        if not isinstance(value, Value) or not value.moves:
+            continue
+        words = setting.replace("_", " ")
+        if isinstance(value, Parts):
+            for axis, part in enumerate(value.parts):
+                if part.moves:
+                    yield Lane(f"{pointer}/{setting}/{axis}", name, where, f"{words} {AXES[axis]}", part)
+        else:
+            yield Lane(f"{pointer}/{setting}", name, where, words, value)
+
+
+def lanes_of(scene) -> list[Lane]:
+    """Return the lanes of a scene in the order of its document."""
+    return list(_walk(scene))
+
+
+def _walk(scene):
+    for i, figure in enumerate(scene.figures):
+        yield from _of(figure.place, f"/figures/{i}/place", figure.name, "")
+        for k, step in enumerate(figure.routine):
+            yield from _of(step.settings, f"/figures/{i}/routine/{k}/settings", figure.name, step.kind.id)
+        for k, look in enumerate(figure.looks):
+            yield from _of(look.settings, f"/figures/{i}/looks/{k}/settings", figure.name, look.kind.id)
+    for i, field in enumerate(scene.fields):
+        for k, clause in enumerate(field.clauses):
+            yield from _of(clause.settings, f"/fields/{i}/clauses/{k}/settings", field.name, clause.kind.id)
+            yield from _of(clause.joining, f"/fields/{i}/clauses/{k}/joining", field.name, clause.kind.id)
+    for i, guide in enumerate(scene.guides):
+        yield from _of(guide.place, f"/guides/{i}/place", guide.name, "")
+    for i, light in enumerate(scene.lights):
+        yield from _of(light.settings, f"/lights/{i}/settings", light.name, "")
+    for i, camera in enumerate(scene.cameras):
+        yield from _of(camera.settings, f"/cameras/{i}/settings", camera.name, "")
+    for i, effect in enumerate(scene.finish):
+        yield from _of(effect.settings, f"/finish/{i}/settings", "Finish", effect.kind.id)
+    yield from _of(scene.frame, "/frame", "Frame", "")

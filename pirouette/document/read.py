@@ -1,0 +1,297 @@
+"""Reads a scene from JSON. Every mistake in it is found and named at once."""
+
+import json
+import re
+from pathlib import Path
+
+from .. import catalogue
+from ..data import Problem, ProblemError
+from ..schema import read_settings
+from ..schema.settings import Settings
+from .migrate import FORMAT, migrate
+from .scene import Camera, Clause, Effect, Field, Figure, Guide, Light, Look, Scene, Step
+from .things import VISIBLE, CameraSettings, ClockSettings, FrameSettings, JoiningSettings, PlaceSettings
+
+STEPS = catalogue.table(catalogue.STEPS)
+CLAUSES = catalogue.table(catalogue.CLAUSES)
+LOOKS = catalogue.table(catalogue.LOOKS)
+LIGHTS = catalogue.table(catalogue.LIGHTS)
+FINISHES = catalogue.table(catalogue.FINISHES)
+
+ID = re.compile(r"[a-z0-9][a-z0-9_-]{0,39}")
+MAX_THINGS = 1000
+MAX_NAME = 80
+MAX_FILE = 8 * 1024 * 1024
+
+
+class _Reader:
+    """Collects problems while it walks, so that one bad setting does not hide the next."""
+
+    def __init__(self):
+        self.problems: list[Problem] = []
+        self.ids: dict[str, set] = {}
+
+    def add(self, path, message, code):
+        self.problems.append(Problem(path, message, code))
+
+    def settings(self, model: type[Settings], raw, path):
+        try:
+            return read_settings(model, {} if raw is None else raw, path)
+        except ProblemError as error:
+            self.problems.extend(error.problems)
+            return None
+
+    def items(self, raw, name, path=""):
+        items = raw.get(name, [])
+        path = f"{path}/{name}".strip("/")
+        if not isinstance(items, list) or len(items) > MAX_THINGS:
+            self.add(path, f"allowed a list of up to {MAX_THINGS}", "scene.list")
+            return
+        for index, item in enumerate(items):
+            if isinstance(item, dict):
+                yield index, item, path
+            else:
+                self.add(f"{path}/{index}", "allowed an object", "scene.object")
+
+    def only(self, raw, path, *allowed):
+        for name in sorted(set(raw) - set(allowed)):
+            self.add(f"{path}/{name}".strip("/"), f"unknown; allowed {', '.join(allowed)}", "scene.unknown")
+
+    def identity(self, raw, path, family):
+        identity = raw.get("id")
+        if not isinstance(identity, str) or not ID.fullmatch(identity):
+            self.add(f"{path}/id", f"{identity!r} is not an id; allowed 1 to 40 of a-z, 0-9, - and _", "scene.id")
+            return ""
+        known = self.ids.setdefault(family, set())
+        if identity in known:
+            self.add(f"{path}/id", f"“{identity}” is used twice", "scene.id-twice")
+        known.add(identity)
+        return identity
+
+    def name(self, raw, path, fallback):
+        name = raw.get("name", fallback)
+        if not isinstance(name, str) or not 1 <= len(name.strip()) <= MAX_NAME or set(name) & set("{}/"):
+            self.add(f"{path}/name", f"allowed 1 to {MAX_NAME} characters without {{, }} and /", "scene.name")
+            return fallback
+        return name
+
+    def switch(self, raw, path, name="on", default=True):
+        value = raw.get(name, default)
+        if not isinstance(value, bool):
+            self.add(f"{path}/{name}", f"{value!r} is neither true nor false", "value.switch")
+        return value
+
+    def kind(self, raw, path, table):
+        identity = raw.get("kind")
+        kind = table.get(identity) if isinstance(identity, str) else None
+        if kind is None:
+            self.add(f"{path}/kind", f"{identity!r} is not a kind; allowed {', '.join(table)}", "scene.kind")
+        return kind
+
+    def entry(self, raw, index, path, table, family, *more):
+        """Read what all kinds have in common; returns (id, kind, settings, on, path in words)."""
+        self.only(raw, f"{path}/{index}", "id", "kind", "on", "settings", *more)
+        kind = self.kind(raw, f"{path}/{index}", table)
+        where = f"{path}/{index} ({kind.id})" if kind else f"{path}/{index}"
+        identity = self.identity(raw, where, family)
+        settings = self.settings(kind.settings, raw.get("settings"), where) if kind else None
+        return identity, kind, settings, self.switch(raw, where), where
+
+
+def _figure(reader, raw, index, path):
+    name = reader.name(raw, f"{path}/{index}", f"Figure {index + 1}")
+    where = f"{path}/{name}"
+    reader.only(raw, where, "id", "name", "visible", "place", "routine", "looks")
+    visible = raw.get("visible", "shown")
+    if visible not in VISIBLE:
+        reader.add(f"{where}/visible", f"{visible!r} is not one of {', '.join(VISIBLE)}", "value.choice")
+    steps = []
+    for k, item, below in reader.items(raw, "routine", where):
+        step = reader.entry(item, k, below, STEPS, f"steps of {where}", "only_where")
+        only_where = item.get("only_where")
+        if only_where is not None and not isinstance(only_where, str):
+            reader.add(f"{step[4]}/only_where", "allowed the id of a field, or null", "value.reference")
+        steps.append(Step(*step[:4], only_where))
+    looks = [
+        Look(*reader.entry(item, k, below, LOOKS, f"looks of {where}")[:4])
+        for k, item, below in reader.items(raw, "looks", where)
+    ]
+    forms = [k for k, step in enumerate(steps) if step.kind and step.kind.group == "form" and step.on]
+    if forms and forms[0] != next((k for k, step in enumerate(steps) if step.on), 0):
+        reader.add(f"{where}/routine/{forms[0]}", "a form can only be the first step", "routine.form")
+    if len(forms) > 1:
+        reader.add(f"{where}/routine/{forms[1]}", "a routine has one form, its first step", "routine.forms")
+    return Figure(
+        reader.identity(raw, where, "figures"),
+        name,
+        visible,
+        reader.settings(PlaceSettings, raw.get("place"), f"{where}/place"),
+        tuple(steps),
+        tuple(looks),
+    )
+
+
+def _field(reader, raw, index, path):
+    name = reader.name(raw, f"{path}/{index}", f"Field {index + 1}")
+    where = f"{path}/{name}"
+    reader.only(raw, where, "id", "name", "clauses")
+    clauses = []
+    for k, item, below in reader.items(raw, "clauses", where):
+        identity, kind, settings, on, at = reader.entry(item, k, below, CLAUSES, f"clauses of {where}", "joining")
+        joining = reader.settings(JoiningSettings, item.get("joining"), f"{at}/joining")
+        clauses.append(Clause(identity, kind, settings, joining, on))
+    return Field(reader.identity(raw, where, "fields"), name, tuple(clauses))
+
+
+def _guide(reader, raw, index, path):
+    name = reader.name(raw, f"{path}/{index}", f"Guide {index + 1}")
+    reader.only(raw, f"{path}/{name}", "id", "name", "place")
+    place = reader.settings(PlaceSettings, raw.get("place"), f"{path}/{name}/place")
+    return Guide(reader.identity(raw, f"{path}/{name}", "guides"), name, place)
+
+
+def _light(reader, raw, index, path):
+    identity, kind, settings, on, where = reader.entry(raw, index, path, LIGHTS, "lights", "name")
+    return Light(identity, reader.name(raw, where, f"Light {index + 1}"), kind, settings, on)
+
+
+def _camera(reader, raw, index, path):
+    name = reader.name(raw, f"{path}/{index}", f"Camera {index + 1}")
+    reader.only(raw, f"{path}/{name}", "id", "name", "settings")
+    settings = reader.settings(CameraSettings, raw.get("settings"), f"{path}/{name}")
+    return Camera(reader.identity(raw, f"{path}/{name}", "cameras"), name, settings)
+
+
+def _effect(reader, raw, index, path):
+    return Effect(*reader.entry(raw, index, path, FINISHES, "finish")[:4])
+
+
+SECTIONS = ("format", "version", "name", "clock", "frame", "figures", "fields", "guides", "lights", "cameras", "camera",
+            "finish")  # fmt: skip
+
+
+def read_scene(raw) -> Scene:
+    """Return the checked scene of a JSON object; raises ProblemError with everything that is wrong."""
+    if not isinstance(raw, dict):
+        raise ProblemError(Problem("", "a scene is a JSON object", "scene.object"))
+    raw = migrate(raw)
+    reader = _Reader()
+    reader.only(raw, "", *SECTIONS)
+
+    def all_of(name, read):
+        return tuple(read(reader, item, index, path) for index, item, path in reader.items(raw, name))
+
+    scene = Scene(
+        name=reader.name(raw, "", "Untitled"),
+        clock=reader.settings(ClockSettings, raw.get("clock"), "clock"),
+        frame=reader.settings(FrameSettings, raw.get("frame"), "frame"),
+        figures=all_of("figures", _figure),
+        fields=all_of("fields", _field),
+        guides=all_of("guides", _guide),
+        lights=all_of("lights", _light),
+        cameras=all_of("cameras", _camera),
+        finish=all_of("finish", _effect),
+        camera=raw.get("camera") or next((c.get("id") for c in raw.get("cameras") or () if isinstance(c, dict)), ""),
+        raw=raw,
+    )
+    if not reader.problems:
+        _check_whole(scene, reader)
+    if reader.problems:
+        raise ProblemError(reader.problems)
+    return scene
+
+
+def _check_whole(scene, reader):
+    """Check what one thing alone cannot know: references, names, and the clock's steadiness."""
+    if scene.clock.moving():
+        reader.add("clock", "the clock's settings cannot move", "clock.moves")
+    if {"width", "height"} & set(scene.frame.moving()):
+        reader.add("frame", "the size of the picture cannot move", "frame.moves")
+    if not scene.cameras:
+        reader.add("cameras", "a scene needs a camera", "scene.camera")
+    elif scene.camera not in {camera.id for camera in scene.cameras}:
+        reader.add("camera", f"there is no camera “{scene.camera}”", "scene.camera")
+    names = {}
+    for family in ("figures", "fields", "guides", "lights", "cameras"):
+        for thing in getattr(scene, family):
+            if thing.name in names:
+                reader.add(f"{family}/{thing.name}/name", f"there is another thing called “{thing.name}”", "scene.name-twice")
+            names[thing.name] = thing
+    guides = set(scene.guides_by_id)
+
+    def follows(settings, path):
+        if settings.follows is not None and settings.follows not in guides:
+            reader.add(f"{path}/follows", f"there is no guide “{settings.follows}”", "value.reference")
+
+    for figure in scene.figures:
+        follows(figure.place, f"figures/{figure.name}/place")
+        for index, step in enumerate(figure.routine):
+            if step.only_where is not None and step.only_where not in scene.fields_by_id:
+                where = f"figures/{figure.name}/routine/{index} ({step.kind.id})/only_where"
+                reader.add(where, f"there is no field “{step.only_where}”", "value.reference")
+    for thing in scene.fields:
+        for index, clause in enumerate(thing.clauses):
+            follows(clause.joining, f"fields/{thing.name}/clauses/{index} ({clause.kind.id})/joining")
+    for camera in scene.cameras:
+        follows(camera.settings, f"cameras/{camera.name}")
+    for guide in scene.guides:
+        follows(guide.place, f"guides/{guide.name}/place")
+        seen, at = [guide.id], guide.place.follows
+        while at in guides and at not in seen:
+            seen.append(at)
+            at = scene.guides_by_id[at].place.follows
+        if at == guide.id:
+            circle = " → ".join(scene.guides_by_id[one].name for one in [*seen, at])
+            reader.add(f"guides/{guide.name}/place/follows", f"guides follow each other in a circle: {circle}", "guide.circle")
+
+
+def _no_constant(name):
+    raise ProblemError(Problem("", f"{name} is not a number that a scene can hold", "scene.json"))
+
+
+def load_scene(path) -> Scene:
+    """Read a scene file; raises ProblemError if it cannot be read or anything in it is wrong."""
+    path = Path(path)
+    try:
+        if path.stat().st_size > MAX_FILE:
+            raise ProblemError(Problem(path.name, f"larger than {MAX_FILE // 2**20} MB", "scene.size"))
+        return read_scene(parse_json(path.read_text("utf-8")))
+    except OSError as error:
+        raise ProblemError(Problem(path.name, error.strerror or str(error), "scene.file")) from None
+
+
+def parse_json(text: str):
+    """Parse JSON strictly: no NaN or Infinity, no runaway nesting."""
+    try:
+        return json.loads(text, parse_constant=_no_constant)
+    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise ProblemError(Problem("", f"this is not JSON: {error}", "scene.json")) from None
+
+
+def save_scene(scene: Scene, path) -> None:
+    """Write a scene file, whole or not at all."""
+    path = Path(path)
+    draft = path.with_name(path.name + ".part")
+    draft.write_text(json.dumps(scene.raw, ensure_ascii=False, indent=1, allow_nan=False) + "\n", "utf-8")
+    draft.replace(path)
+
+
+def new_scene(name: str) -> dict:
+    """Return the JSON of an empty scene with a camera, lights and a finish."""
+    return {
+        "format": FORMAT,
+        "version": 1,
+        "name": name,
+        "clock": {"fps": 24, "frames": 96, "loops": True},
+        "frame": {"width": 1920, "height": 1080, "background": "gradient", "colour": "#1c2740", "bottom": "#0d1420"},
+        "figures": [],
+        "fields": [],
+        "guides": [],
+        "lights": [
+            {"id": "sun", "name": "Sun", "kind": "sun", "settings": {}},
+            {"id": "sky", "name": "Sky", "kind": "sky", "settings": {}},
+        ],
+        "cameras": [{"id": "camera", "name": "Camera 1", "settings": {}}],
+        "camera": "camera",
+        "finish": [{"id": "exposure", "kind": "exposure", "settings": {}}],
+    }

@@ -1,0 +1,152 @@
+"""A scene as checked, frozen data. Made by read.py; nothing here reads or computes."""
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from ..schema import Kind
+from ..values.moment import Moment
+from .things import CameraSettings, ClockSettings, FrameSettings, JoiningSettings, PlaceSettings
+
+
+@dataclass(frozen=True)
+class Step:
+    """One kind with its settings, switched on or off, limited by a field."""
+
+    id: str
+    kind: Kind
+    settings: object
+    on: bool = True
+    only_where: str | None = None
+
+
+@dataclass(frozen=True)
+class Look:
+    id: str
+    kind: Kind
+    settings: object
+    on: bool = True
+
+
+@dataclass(frozen=True)
+class Figure:
+    id: str
+    name: str
+    visible: str
+    place: PlaceSettings
+    routine: tuple[Step, ...]
+    looks: tuple[Look, ...]
+
+
+@dataclass(frozen=True)
+class Clause:
+    id: str
+    kind: Kind
+    settings: object
+    joining: JoiningSettings
+    on: bool = True
+
+
+@dataclass(frozen=True)
+class Field:
+    id: str
+    name: str
+    clauses: tuple[Clause, ...]
+
+
+@dataclass(frozen=True)
+class Guide:
+    id: str
+    name: str
+    place: PlaceSettings
+
+
+@dataclass(frozen=True)
+class Light:
+    id: str
+    name: str
+    kind: Kind
+    settings: object
+    on: bool = True
+
+
+@dataclass(frozen=True)
+class Camera:
+    id: str
+    name: str
+    settings: CameraSettings
+
+
+@dataclass(frozen=True)
+class Effect:
+    id: str
+    kind: Kind
+    settings: object
+    on: bool = True
+
+
+@dataclass(frozen=True)
+class Scene:
+    """One document. `raw` is the JSON it was read from, in the current version."""
+
+    name: str
+    clock: ClockSettings
+    frame: FrameSettings
+    figures: tuple[Figure, ...]
+    fields: tuple[Field, ...]
+    guides: tuple[Guide, ...]
+    lights: tuple[Light, ...]
+    cameras: tuple[Camera, ...]
+    finish: tuple[Effect, ...]
+    camera: str
+    raw: dict = field(repr=False, compare=False)
+
+    @cached_property
+    def first_moment(self) -> Moment:
+        """Frame 0, with the clock's fixed settings."""
+        clock = self.clock.resolve()
+        return Moment(0.0, int(clock.frames), float(clock.fps), clock.loops)
+
+    def moment(self, frame: float) -> Moment:
+        return self.first_moment.at(frame)
+
+    @property
+    def frame_count(self) -> int:
+        return self.first_moment.frame_count
+
+    @cached_property
+    def fields_by_id(self) -> dict[str, Field]:
+        return {thing.id: thing for thing in self.fields}
+
+    @cached_property
+    def guides_by_id(self) -> dict[str, Guide]:
+        return {thing.id: thing for thing in self.guides}
+
+    @property
+    def current_camera(self) -> Camera:
+        return next(camera for camera in self.cameras if camera.id == self.camera)
+
+    def settings_in_words(self):
+        """Yield (thing's name, words that say where, settings, whether they act through figures alone)."""
+        for figure in self.figures:
+            yield figure.name, "place", figure.place, True
+            for step in figure.routine:
+                if step.on:
+                    yield figure.name, step.kind.id, step.settings, True
+            for look in figure.looks:
+                if look.on:
+                    yield figure.name, look.kind.id, look.settings, False
+        for thing in self.fields:
+            for clause in thing.clauses:
+                if clause.on:
+                    yield thing.name, clause.kind.id, clause.settings, True
+                    yield thing.name, f"{clause.kind.id} joining", clause.joining, True
+        for guide in self.guides:
+            yield guide.name, "place", guide.place, True
+        for light in self.lights:
+            if light.on:
+                yield light.name, light.kind.id, light.settings, False
+        yield self.current_camera.name, "camera", self.current_camera.settings, False
+        for effect in self.finish:
+            if effect.on:
+                yield "Finish", effect.kind.id, effect.settings, False
+        yield "Frame", "background", self.frame, False

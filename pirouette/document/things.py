@@ -1,0 +1,101 @@
+"""The settings of the things in a scene that are not kinds: clock, frame, place, camera, joining of clauses."""
+
+from ..schema import (
+    Settings,
+    choice,
+    curve,
+    integer,
+    number,
+    reference,
+    switch,
+    vector,
+)
+from ..schema import colour as colour_setting
+
+JOINS = ("plus", "less", "only where", "whichever is more", "whichever is less", "instead", "half and half")
+VISIBLE = ("shown", "view only", "render only", "hidden")
+
+
+class ClockSettings(Settings):
+    """How long the scene is and how it runs."""
+
+    fps: float = number(24, soft=(12, 60), hard=(1, 240), headline=True)
+    """Frames per second."""
+    frames: int = integer(96, soft=(24, 480), hard=(1, 100_000), headline=True)
+    """How many frames there are."""
+    loops: bool = switch(True, headline=True)
+    """Whether the end meets the beginning."""
+    settle: int = integer(0, soft=(0, 4), hard=(0, 100))
+    """Loops that simulations run before the first frame."""
+
+
+class FrameSettings(Settings):
+    """The size of the picture and what is behind everything."""
+
+    width: int = integer(1920, soft=(320, 3840), hard=(16, 8192), headline=True)
+    """Width of the picture in pixels."""
+    height: int = integer(1080, soft=(320, 2160), hard=(16, 8192), headline=True)
+    """Height of the picture in pixels."""
+    background: str = choice("solid", ("solid", "gradient", "transparent"), headline=True)
+    """What is behind everything."""
+    colour: str = colour_setting("#141c2b")
+    """The background, or its top."""
+    bottom: str = colour_setting("#0b1019")
+    """The foot of a gradient background."""
+
+
+class PlaceSettings(Settings):
+    """Where a thing is."""
+
+    position: list = vector((0, 0, 0), soft=(-500, 500), headline=True)
+    """Where it is; from the guide it follows, if any."""
+    rotation: list = vector((0, 0, 0), soft=(-360, 360), unit="deg", headline=True)
+    """How it is turned, about x, then y, then z."""
+    scale: list = vector((1, 1, 1), soft=(0, 3), headline=True)
+    """How large it is along each of its axes."""
+    follows: str = reference("guide")
+    """The guide that carries it along."""
+
+
+class CameraSettings(Settings):
+    """From where, and how wide, the scene is seen."""
+
+    position: list = vector((0, 0, 600), soft=(-1500, 1500), headline=True)
+    """Where the camera is; from the guide it follows, if any."""
+    target: list = vector((0, 0, 0), soft=(-500, 500), headline=True)
+    """The place it looks at."""
+    lens: float = number(35, soft=(12, 200), hard=(4, 2000), unit="mm", headline=True)
+    """Focal length on a picture 36 mm wide; small is wide, large is near."""
+    roll: float = number(0, soft=(-180, 180), unit="deg")
+    """Turn about the line of sight."""
+    follows: str = reference("guide")
+    """The guide that carries it along."""
+
+
+class JoiningSettings(Settings):
+    """How a clause is joined to those before it."""
+
+    join: str = choice("plus", JOINS)
+    """What happens to the weights so far."""
+    inside_out: bool = switch(False)
+    """Take what the clause leaves out."""
+    strength: float = number(1, soft=(0, 1), hard=(0, 1))
+    """How much the clause counts."""
+    response: list = curve([[0, 0], [1, 1]])
+    """Bends the clause's weight."""
+    follows: str = reference("guide")
+    """The guide whose space the clause lives in."""
+
+
+THINGS = {
+    "clock": ClockSettings,
+    "frame": FrameSettings,
+    "place": PlaceSettings,
+    "camera": CameraSettings,
+    "joining": JoiningSettings,
+}
+
+
+def describe() -> dict:
+    """Return the settings of every thing as plain data."""
+    return {name: model.describe() for name, model in THINGS.items()}

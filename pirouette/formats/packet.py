@@ -1,0 +1,133 @@
+"""Frame packets: a picture list for the page, as a JSON header and aligned little-endian buffers.
+
+    bytes 0..3   "PRT1"
+    bytes 4..7   length of the header, uint32
+    header       JSON, padded with spaces to a multiple of 8
+    buffers      each at a multiple of 8 from the end of the header; the header's `buffers` says key, type, shape, offset
+
+A buffer is named by its contents' key. One that the page holds already is named by a drawable but not sent again.
+"""
+
+import hashlib
+import json
+import struct
+
+import numpy as np
+
+from ..data.picture import Picture
+from ..kernels.pack import pack_points
+
+MAGIC = b"PRT1"
+ALIGN = 8
+
+
+def _plain(value):
+    """Resolved settings as JSON: arrays become lists."""
+    if isinstance(value, np.ndarray):
+        return np.round(value.astype(float), 6).tolist()
+    return value.item() if isinstance(value, np.generic) else value
+
+
+def plain_settings(settings) -> dict:
+    return {name: _plain(value) for name, value in vars(settings).items()}
+
+
+def _contents_key(prefix: str, array: np.ndarray) -> str:
+    return prefix + hashlib.blake2b(array.tobytes(), digest_size=9).hexdigest()
+
+
+class _Buffers:
+    def __init__(self, have):
+        self.have = set(have)
+        self.table = []
+        self.chunks = []
+        self.size = 0
+
+    def put(self, key: str, make) -> str:
+        """Add a buffer unless the page holds it; `make` returns its array."""
+        if key not in self.have:
+            self.have.add(key)
+            array = np.ascontiguousarray(make())
+            data = array.astype(array.dtype.newbyteorder("<"), copy=False).data.cast("B")
+            self.table.append({"key": key, "type": array.dtype.name, "shape": array.shape, "offset": self.size})
+            padding = -len(data) % ALIGN
+            self.chunks += [data, b"\0" * padding]
+            self.size += len(data) + padding
+        return key
+
+
+def encode_packet(picture: Picture, have=(), **more) -> bytes:
+    """Return the packet of a picture list.
+
+    have  keys of buffers that the page holds
+    more  further entries of the header
+    """
+    buffers = _Buffers(have)
+    drawables = [_drawable(drawable, buffers) for drawable in picture.drawables]
+    view = picture.view
+    header = {
+        "frame": picture.frame,
+        "view": {
+            "position": _plain(view.position),
+            "forward": _plain(view.forward),
+            "up": _plain(view.up),
+            "tangent": view.tangent,
+        },
+        "lights": [{"kind": light.kind, **plain_settings(light.settings)} for light in picture.lights],
+        "background": plain_settings(picture.background),
+        "finish": [{"kind": kind.id, **plain_settings(settings)} for kind, settings in picture.finish],
+        "drawables": drawables,
+        "buffers": buffers.table,
+        **more,
+    }
+    text = json.dumps(header, separators=(",", ":"), ensure_ascii=False).encode()
+    text += b" " * (-len(text) % ALIGN)
+    return b"".join([MAGIC, struct.pack("<I", len(text)), text, *buffers.chunks])
+
+
+def _drawable(drawable, buffers):
+    mesh = drawable.mesh
+    topology = mesh.topology
+    low, high = mesh.bounds
+    wants = {look.kind for look in drawable.looks}
+    entry = {
+        "figure": drawable.figure_id,
+        "points": buffers.put(f"p{mesh.key}", lambda: pack_points(mesh.points, mesh.normals, low, high)),
+        "low": _plain(low),
+        "high": _plain(high),
+        "matrices": buffers.put(f"m{drawable.places_key}", lambda: drawable.matrices.reshape(-1, 12)),
+        "count": len(drawable.matrices),
+        "pointCount": len(mesh.points),
+        "faceCount": topology.face_count,
+        "flat": mesh.is_flat,
+        "closed": topology.is_closed,
+        "looks": [{"kind": look.kind, **plain_settings(look.settings)} for look in drawable.looks],
+    }
+    if "surface" in wants:
+        entry["triangles"] = buffers.put(f"t{topology.key}", lambda: topology.triangles.astype(np.uint32))
+    if "wire" in wants:
+        entry["edges"] = buffers.put(f"e{topology.key}", lambda: topology.edges.astype(np.uint32))
+    if (drawable.colours != 1).any():
+        entry["colours"] = buffers.put(_contents_key("c", drawable.colours), lambda: drawable.colours)
+    if mesh.colours is not None:
+        entry["pointColours"] = buffers.put(_contents_key("v", mesh.colours), lambda: mesh.colours)
+    if drawable.reach is not None:
+        reach = np.round(np.clip(drawable.reach, 0, 1) * 255).astype(np.uint8)
+        entry["reach"] = buffers.put(_contents_key("r", reach), lambda: reach)
+    return entry
+
+
+def decode_packet(data: bytes) -> tuple[dict, dict[str, np.ndarray]]:
+    """Return the header and the buffers of a packet; raises ValueError if it is not one."""
+    if data[:4] != MAGIC:
+        raise ValueError(f"a packet begins with {MAGIC!r}, not {data[:4]!r}")
+    (length,) = struct.unpack_from("<I", data, 4)
+    header = json.loads(data[8 : 8 + length])
+    start = 8 + length
+    buffers = {}
+    for entry in header["buffers"]:
+        kind = np.dtype(entry["type"]).newbyteorder("<")
+        count = int(np.prod(entry["shape"]))
+        array = np.frombuffer(data, kind, count, start + entry["offset"])
+        buffers[entry["key"]] = array.reshape(entry["shape"])
+    return header, buffers

@@ -1,0 +1,158 @@
+"""Cuts triangles into clusters of at most 128, each with a few points of its own, a ball and a normal cone around it.
+
+The renderer drops whole clusters that are out of sight and transforms each cluster's points once.
+"""
+
+import numpy as np
+
+from .compile import frozen, kernel
+from .threads import in_slices
+
+F = np.float32
+MAX_TRIANGLES = 128
+
+
+@kernel
+def _cut(triangles, point_count, cluster_of, local, members, member_offsets, triangle_offsets):
+    """Fill clusters greedily in the order of the triangles; returns how many clusters and members there are."""
+    seen_in = np.full(point_count, -1, np.int32)
+    slot = np.zeros(point_count, np.uint8)
+    cluster = 0
+    member_count = 0
+    own = 0
+    triangle_offsets[0] = 0
+    member_offsets[0] = 0
+    start = 0
+    for t in range(len(triangles)):
+        fresh = 0
+        for k in range(3):
+            fresh += seen_in[triangles[t, k]] != cluster
+        if t - start >= MAX_TRIANGLES or own + fresh > 255:
+            cluster += 1
+            triangle_offsets[cluster] = t
+            member_offsets[cluster] = member_count
+            start = t
+            own = 0
+        for k in range(3):
+            p = triangles[t, k]
+            if seen_in[p] != cluster:
+                seen_in[p] = cluster
+                slot[p] = own
+                own += 1
+                members[member_count] = p
+                member_count += 1
+            local[t, k] = slot[p]
+        cluster_of[t] = cluster
+    triangle_offsets[cluster + 1] = len(triangles)
+    member_offsets[cluster + 1] = member_count
+    return cluster + 1
+
+
+@kernel
+def _enclose(points, triangles, members, member_offsets, triangle_offsets, start, stop, balls, cones):
+    for c in range(start, stop):
+        low = np.full(3, F(1e30))
+        high = np.full(3, F(-1e30))
+        for m in range(member_offsets[c], member_offsets[c + 1]):
+            for k in range(3):
+                value = points[members[m], k]
+                low[k] = min(low[k], value)
+                high[k] = max(high[k], value)
+        middle = (low + high) * F(0.5)
+        reach = F(0.0)
+        for m in range(member_offsets[c], member_offsets[c + 1]):
+            dx = points[members[m], 0] - middle[0]
+            dy = points[members[m], 1] - middle[1]
+            dz = points[members[m], 2] - middle[2]
+            reach = max(reach, dx * dx + dy * dy + dz * dz)
+        balls[c, 0] = middle[0]
+        balls[c, 1] = middle[1]
+        balls[c, 2] = middle[2]
+        balls[c, 3] = np.sqrt(reach) * F(1.0001)
+
+        axis = np.zeros(3, F)
+        first = triangle_offsets[c]
+        last = triangle_offsets[c + 1]
+        normals = np.zeros((last - first, 3), F)
+        for t in range(first, last):
+            a = triangles[t, 0]
+            b = triangles[t, 1]
+            d = triangles[t, 2]
+            ux = points[b, 0] - points[a, 0]
+            uy = points[b, 1] - points[a, 1]
+            uz = points[b, 2] - points[a, 2]
+            vx = points[d, 0] - points[a, 0]
+            vy = points[d, 1] - points[a, 1]
+            vz = points[d, 2] - points[a, 2]
+            nx = uy * vz - uz * vy
+            ny = uz * vx - ux * vz
+            nz = ux * vy - uy * vx
+            size = np.sqrt(nx * nx + ny * ny + nz * nz)
+            if size > F(0.0):
+                normals[t - first, 0] = nx / size
+                normals[t - first, 1] = ny / size
+                normals[t - first, 2] = nz / size
+            for k in range(3):
+                axis[k] += normals[t - first, k]
+        size = np.sqrt(axis[0] * axis[0] + axis[1] * axis[1] + axis[2] * axis[2])
+        widest = F(-1.0)
+        if size > F(1e-6):
+            axis /= size
+            widest = F(1.0)
+            for t in range(last - first):
+                widest = min(
+                    widest, axis[0] * normals[t, 0] + axis[1] * normals[t, 1] + axis[2] * normals[t, 2]
+                )
+        for k in range(3):
+            cones[c, k] = axis[k]
+        # A cone wider than a half-space can never be seen from behind as a whole: 2 switches the test off.
+        cones[c, 3] = np.sqrt(F(1.0) - widest * widest) if widest > F(0.05) else F(2.0)
+
+
+class Clusters:
+    """The clusters of one list of triangles.
+
+    local             (T, 3) uint8, corners as places within their cluster's members
+    members           (M,) int32, points of the clusters, cluster after cluster
+    member_offsets    (C + 1,) int32
+    triangle_offsets  (C + 1,) int32
+    """
+
+    def __init__(self, triangles, point_count):
+        triangles = frozen(triangles, np.int32)
+        count = len(triangles)
+        local = np.zeros((count, 3), np.uint8)
+        members = np.zeros(count * 3, np.int32)
+        bounds = np.zeros((2, count + 2), np.int32)
+        cluster_count = 0
+        if count:
+            scratch = np.zeros(count, np.int32)
+            cluster_count = _cut(triangles, point_count, scratch, local, members, bounds[0], bounds[1])
+        self.triangles = triangles
+        self.local = frozen(local, np.uint8)
+        self.member_offsets = frozen(bounds[0, : cluster_count + 1], np.int32)
+        self.triangle_offsets = frozen(bounds[1, : cluster_count + 1], np.int32)
+        self.members = frozen(members[: self.member_offsets[-1]], np.int32)
+        self.count = cluster_count
+
+    def enclose(self, points) -> tuple[np.ndarray, np.ndarray]:
+        """Return (C, 4) balls (middle, radius) and (C, 4) cones (axis, sine of the half angle; 2 for none)."""
+        points = frozen(points)
+        balls = np.zeros((self.count, 4), F)
+        cones = np.zeros((self.count, 4), F)
+        in_slices(
+            lambda a, b: _enclose(
+                points,
+                self.triangles,
+                self.members,
+                self.member_offsets,
+                self.triangle_offsets,
+                a,
+                b,
+                balls,
+                cones,
+            ),
+            self.count,
+            512,
+        )
+        return balls, cones

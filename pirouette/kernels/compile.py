@@ -1,0 +1,20 @@
+"""How kernels are compiled, and how their inputs are made uniform."""
+
+import numba
+import numpy as np
+
+# `contract` lets multiply-add fuse; results stay the same for any number of threads because
+# work is always cut at fixed places (see threads.py).
+kernel = numba.njit(nogil=True, cache=True, fastmath={"contract", "nsz", "arcp", "reassoc"}, error_model="numpy")
+exact_kernel = numba.njit(nogil=True, cache=True, error_model="numpy")
+
+
+def frozen(array, dtype=np.float32) -> np.ndarray:
+    """Return a read-only, C-contiguous view of an array in the given dtype.
+
+    numba compiles read-only and writable arrays apart; passing every input through here
+    means one compiled form for each kernel.
+    """
+    view = np.ascontiguousarray(array, dtype=dtype).view()
+    view.flags.writeable = False
+    return view

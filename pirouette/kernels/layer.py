@@ -1,0 +1,173 @@
+"""Additive surfaces: every face before the nearest covering one adds its light; nothing is hidden by its own kind.
+
+Each pixel keeps a sum, so the order of the faces does not matter to the eye; it is fixed all the same.
+"""
+
+import numpy as np
+
+from .compile import kernel
+from .shade import (
+    BLUE,
+    DEPTH,
+    FLAT,
+    FRAGMENT_SIZE,
+    GREEN,
+    HAS_COLOURS,
+    NX,
+    NY,
+    NZ,
+    OUT_B,
+    OUT_G,
+    OUT_R,
+    RAY_X,
+    RAY_Y,
+    RAY_Z,
+    RED,
+    light,
+)
+
+F = np.float32
+I = np.int32  # noqa: E741
+ZERO = F(0.0)
+ONE = F(1.0)
+HALF = F(0.5)
+BATCH = 1024
+
+
+@kernel
+def _flush(table, count, part_of, rows_of, pixel_of, weight_of, materials, eye, suns, keys, sky, is_flat, out):
+    light(table, count, part_of, materials, eye, suns, keys, sky, is_flat)
+    for i in range(count):
+        row = rows_of[i]
+        px = pixel_of[i]
+        red = table[OUT_R, i] * weight_of[i]
+        green = table[OUT_G, i] * weight_of[i]
+        blue = table[OUT_B, i] * weight_of[i]
+        out[row, px, 0] += red
+        out[row, px, 1] += green
+        out[row, px, 2] += blue
+        out[row, px, 3] += (ONE - out[row, px, 3]) * min(max(red, max(green, blue)), ONE)
+
+
+@kernel
+def add_band(
+    rows, width, stride, offsets, zs, entries, pair_instance, pair_cluster, point_bases, parts, screen,
+    cofactors, instance_colours, points, normals, colours, members, member_offsets, local, triangle_offsets,
+    materials, rays, top, near, eye, suns, keys, sky, is_flat, out,
+):  # fmt: skip
+    """Add the light of one band's additive (instance, cluster) pairs to its picture."""
+    plane_size = rows * stride
+    sample_count = len(offsets)
+    share = ONE / F(sample_count)
+    table = np.empty((FRAGMENT_SIZE, BATCH), F)
+    pixel_of = np.empty(BATCH, I)
+    rows_of = np.empty(BATCH, I)
+    part_of = np.empty(BATCH, I)
+    weight_of = np.empty(BATCH, F)
+    corner = np.empty((3, 3), F)
+    count = 0
+    for e in range(len(entries)):
+        pair = entries[e]
+        k = pair_instance[pair]
+        c = pair_cluster[pair]
+        part = parts[k]
+        base = point_bases[k]
+        m = screen[k]
+        f = cofactors[k]
+        start = member_offsets[c]
+        for t in range(triangle_offsets[c], triangle_offsets[c + 1]):
+            hidden = False
+            for v in range(3):
+                p = base + members[start + local[t, v]]
+                x, y, z = points[p, 0], points[p, 1], points[p, 2]
+                w = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z + m[2, 3]
+                hidden |= w <= near
+                inv = ONE / (w if w > near else ONE)
+                corner[v, 0] = (m[0, 0] * x + m[0, 1] * y + m[0, 2] * z + m[0, 3]) * inv
+                corner[v, 1] = (m[1, 0] * x + m[1, 1] * y + m[1, 2] * z + m[1, 3]) * inv - F(top)
+                corner[v, 2] = inv
+            # Light that passes through the eye's plane has no edge to see: such faces are left out.
+            if hidden:
+                continue
+            ax, ay, bx, by, cx, cy = corner[0, 0], corner[0, 1], corner[1, 0], corner[1, 1], corner[2, 0], corner[2, 1]
+            area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
+            if abs(area) < F(1e-8):
+                continue
+            first_row = max(I(np.floor(max(min(ay, min(by, cy)), ZERO))), 0)
+            last_row = min(I(np.floor(min(max(ay, max(by, cy)), F(rows)))), rows - 1)
+            first_px = max(I(np.floor(max(min(ax, min(bx, cx)), ZERO))), 0)
+            last_px = min(I(np.floor(min(max(ax, max(bx, cx)), F(width)))), width - 1)
+            inv_area = ONE / area
+            p0 = base + members[start + local[t, 0]]
+            p1 = base + members[start + local[t, 1]]
+            p2 = base + members[start + local[t, 2]]
+            for row in range(first_row, last_row + 1):
+                for px in range(first_px, last_px + 1):
+                    covered = ZERO
+                    for s in range(sample_count):
+                        sx = F(px) + F(offsets[s, 0]) * F(1.0 / 256.0)
+                        sy = F(row) + F(offsets[s, 1]) * F(1.0 / 256.0)
+                        b0 = ((bx - sx) * (cy - sy) - (cx - sx) * (by - sy)) * inv_area
+                        b1 = ((cx - sx) * (ay - sy) - (ax - sx) * (cy - sy)) * inv_area
+                        b2 = ONE - b0 - b1
+                        # A sample on a shared edge belongs to the face that holds it strictly inside or first.
+                        if b0 < ZERO or b1 < ZERO or b2 <= ZERO:
+                            continue
+                        depth = b0 * corner[0, 2] + b1 * corner[1, 2] + b2 * corner[2, 2]
+                        if depth < zs[s * plane_size + row * stride + px]:
+                            continue
+                        if covered == ZERO:
+                            w0 = b0 * corner[0, 2] / depth
+                            w1 = b1 * corner[1, 2] / depth
+                            w2 = b2 * corner[2, 2] / depth
+                            if materials[part, FLAT] > HALF:
+                                ux = points[p1, 0] - points[p0, 0]
+                                uy = points[p1, 1] - points[p0, 1]
+                                uz = points[p1, 2] - points[p0, 2]
+                                vx = points[p2, 0] - points[p0, 0]
+                                vy = points[p2, 1] - points[p0, 1]
+                                vz = points[p2, 2] - points[p0, 2]
+                                nx = uy * vz - uz * vy
+                                ny = uz * vx - ux * vz
+                                nz = ux * vy - uy * vx
+                            else:
+                                nx = w0 * normals[p0, 0] + w1 * normals[p1, 0] + w2 * normals[p2, 0]
+                                ny = w0 * normals[p0, 1] + w1 * normals[p1, 1] + w2 * normals[p2, 1]
+                                nz = w0 * normals[p0, 2] + w1 * normals[p1, 2] + w2 * normals[p2, 2]
+                            wx = f[0, 0] * nx + f[0, 1] * ny + f[0, 2] * nz
+                            wy = f[1, 0] * nx + f[1, 1] * ny + f[1, 2] * nz
+                            wz = f[2, 0] * nx + f[2, 1] * ny + f[2, 2] * nz
+                            full_y = sy + F(top)
+                            ray_x = rays[0, 0] * sx + rays[0, 1] * full_y + rays[0, 2]
+                            ray_y = rays[1, 0] * sx + rays[1, 1] * full_y + rays[1, 2]
+                            ray_z = rays[2, 0] * sx + rays[2, 1] * full_y + rays[2, 2]
+                            towards = -ONE if wx * ray_x + wy * ray_y + wz * ray_z > ZERO else ONE
+                            red, green, blue = instance_colours[k, 0], instance_colours[k, 1], instance_colours[k, 2]
+                            if materials[part, HAS_COLOURS] > HALF:
+                                red *= w0 * colours[p0, 0] + w1 * colours[p1, 0] + w2 * colours[p2, 0]
+                                green *= w0 * colours[p0, 1] + w1 * colours[p1, 1] + w2 * colours[p2, 1]
+                                blue *= w0 * colours[p0, 2] + w1 * colours[p1, 2] + w2 * colours[p2, 2]
+                            table[NX, count] = wx * towards
+                            table[NY, count] = wy * towards
+                            table[NZ, count] = wz * towards
+                            table[RED, count] = red
+                            table[GREEN, count] = green
+                            table[BLUE, count] = blue
+                            table[DEPTH, count] = ONE / depth
+                            table[RAY_X, count] = ray_x
+                            table[RAY_Y, count] = ray_y
+                            table[RAY_Z, count] = ray_z
+                        covered += share
+                    if covered > ZERO:
+                        pixel_of[count] = px
+                        rows_of[count] = row
+                        part_of[count] = part
+                        weight_of[count] = covered
+                        count += 1
+                        if count == BATCH:
+                            _flush(
+                                table, count, part_of, rows_of, pixel_of, weight_of, materials, eye, suns, keys, sky,
+                                is_flat, out,
+                            )  # fmt: skip
+                            count = 0
+    _flush(table, count, part_of, rows_of, pixel_of, weight_of, materials, eye, suns, keys, sky, is_flat, out)

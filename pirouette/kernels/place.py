@@ -1,0 +1,102 @@
+"""Places of copies: quaternions (x, y, z, w), and their product with other places as 3×4 matrices."""
+
+import numpy as np
+
+from .compile import frozen, kernel
+from .threads import in_slices
+
+F = np.float32
+TWO = F(2.0)
+ONE = F(1.0)
+HALF_DEGREE = F(np.pi / 360.0)
+
+
+@kernel
+def _euler(degrees, start, stop, out):
+    for i in range(start, stop):
+        a = degrees[i, 0] * HALF_DEGREE
+        b = degrees[i, 1] * HALF_DEGREE
+        c = degrees[i, 2] * HALF_DEGREE
+        sx, cx = np.sin(a), np.cos(a)
+        sy, cy = np.sin(b), np.cos(b)
+        sz, cz = np.sin(c), np.cos(c)
+        out[i, 0] = sx * cy * cz - cx * sy * sz
+        out[i, 1] = cx * sy * cz + sx * cy * sz
+        out[i, 2] = cx * cy * sz - sx * sy * cz
+        out[i, 3] = cx * cy * cz + sx * sy * sz
+
+
+@kernel
+def _multiply(left, right, start, stop, out):
+    for i in range(start, stop):
+        ax, ay, az, aw = left[i, 0], left[i, 1], left[i, 2], left[i, 3]
+        bx, by, bz, bw = right[i, 0], right[i, 1], right[i, 2], right[i, 3]
+        out[i, 0] = aw * bx + ax * bw + ay * bz - az * by
+        out[i, 1] = aw * by - ax * bz + ay * bw + az * bx
+        out[i, 2] = aw * bz + ax * by - ay * bx + az * bw
+        out[i, 3] = aw * bw - ax * bx - ay * by - az * bz
+
+
+@kernel
+def _compose(position, rotation, scale, start, stop, out):
+    for i in range(start, stop):
+        x, y, z, w = rotation[i, 0], rotation[i, 1], rotation[i, 2], rotation[i, 3]
+        sx, sy, sz = scale[i, 0], scale[i, 1], scale[i, 2]
+        out[i, 0, 0] = (ONE - TWO * (y * y + z * z)) * sx
+        out[i, 0, 1] = TWO * (x * y - z * w) * sy
+        out[i, 0, 2] = TWO * (x * z + y * w) * sz
+        out[i, 0, 3] = position[i, 0]
+        out[i, 1, 0] = TWO * (x * y + z * w) * sx
+        out[i, 1, 1] = (ONE - TWO * (x * x + z * z)) * sy
+        out[i, 1, 2] = TWO * (y * z - x * w) * sz
+        out[i, 1, 3] = position[i, 1]
+        out[i, 2, 0] = TWO * (x * z - y * w) * sx
+        out[i, 2, 1] = TWO * (y * z + x * w) * sy
+        out[i, 2, 2] = (ONE - TWO * (x * x + y * y)) * sz
+        out[i, 2, 3] = position[i, 2]
+
+
+@kernel
+def _chain(outer, inner, start, stop, out):
+    """out[o * inner_count + i] = outer[o] after inner[i], for the flat range start..stop."""
+    inner_count = len(inner)
+    for k in range(start, stop):
+        o = k // inner_count
+        i = k - o * inner_count
+        for r in range(3):
+            a, b, c, d = outer[o, r, 0], outer[o, r, 1], outer[o, r, 2], outer[o, r, 3]
+            for column in range(4):
+                value = a * inner[i, 0, column] + b * inner[i, 1, column] + c * inner[i, 2, column]
+                out[k, r, column] = value + d if column == 3 else value
+
+
+def euler_to_quaternion(degrees) -> np.ndarray:
+    """Return (N, 4) unit quaternions of turns in degrees about x, then y, then z; degrees is (N, 3)."""
+    degrees = frozen(degrees)
+    out = np.empty((len(degrees), 4), F)
+    in_slices(lambda a, b: _euler(degrees, a, b, out), len(out))
+    return out
+
+
+def quaternion_product(left, right) -> np.ndarray:
+    """Return the (N, 4) turns that do `right` first and `left` after it."""
+    left, right = frozen(left), frozen(right)
+    out = np.empty_like(left)
+    in_slices(lambda a, b: _multiply(left, right, a, b, out), len(out))
+    return out
+
+
+def compose(position, rotation, scale) -> np.ndarray:
+    """Return (N, 3, 4) float32 matrices that scale, then rotate (quaternions), then move."""
+    position, rotation, scale = frozen(position), frozen(rotation), frozen(scale)
+    out = np.empty((len(position), 3, 4), F)
+    in_slices(lambda a, b: _compose(position, rotation, scale, a, b, out), len(out))
+    return out
+
+
+def chain(outer, inner) -> np.ndarray:
+    """Return the (O * I, 3, 4) products of every outer matrix with every inner one, inner fastest."""
+    outer, inner = frozen(outer), frozen(inner)
+    out = np.empty((len(outer) * len(inner), 3, 4), F)
+    in_slices(lambda a, b: _chain(outer, inner, a, b, out), len(out))
+    return out

@@ -1,0 +1,422 @@
+"""Which triangle is seen at which sample: bins clusters to bands of rows, then rasterises band by band.
+
+Screen positions are fixed-point numbers with 8 bits below the pixel, so edges shared by two triangles neither
+leave gaps nor draw twice (top-left rule). The buffers of a band hold 1/w and a triangle's number for each sample.
+Source for edge functions: J. Pineda, "A parallel algorithm for polygon rasterization", SIGGRAPH 1988.
+"""
+
+import numpy as np
+
+from .compile import exact_kernel, kernel
+
+F = np.float32
+I = np.int32  # noqa: E741
+L = np.int64
+BAND_ROWS = 64
+ROW_PAD = 16
+NARROW = 8
+GUARD = 8192.0  # screen positions beyond this many pixels are clipped before they become fixed-point
+ONE = F(1.0)
+ZERO = F(0.0)
+SUB = F(256.0)
+
+
+@kernel
+def prepare_instances(world, screen_from_world, screen, cofactors, start, stop):
+    """Fill each instance's matrix to the screen (3, 4) and the cofactors of its turn (for normals)."""
+    for k in range(start, stop):
+        for r in range(3):
+            for c in range(4):
+                total = screen_from_world[r, 3] if c == 3 else ZERO
+                for j in range(3):
+                    total += screen_from_world[r, j] * world[k, j, c]
+                screen[k, r, c] = total
+        for r in range(3):
+            a = (r + 1) % 3
+            b = (r + 2) % 3
+            for c in range(3):
+                d = (c + 1) % 3
+                e = (c + 2) % 3
+                cofactors[k, r, c] = world[k, a, d] * world[k, b, e] - world[k, a, e] * world[k, b, d]
+
+
+@kernel
+def bin_clusters(
+    start, stop, pair_instance, pair_cluster, screen, world, cofactors, eye, balls, cones, culls, near, size, lows, highs
+):
+    """Find the first and last band that each (instance, cluster) pair can touch; last < first if none."""
+    width = F(size[0])
+    height = F(size[1])
+    for p in range(start, stop):
+        k = pair_instance[p]
+        c = pair_cluster[p]
+        lows[p] = 1
+        highs[p] = 0
+        x = balls[c, 0]
+        y = balls[c, 1]
+        z = balls[c, 2]
+        radius = balls[c, 3]
+        m = screen[k]
+        w = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z + m[2, 3]
+        deep = radius * np.sqrt(m[2, 0] * m[2, 0] + m[2, 1] * m[2, 1] + m[2, 2] * m[2, 2])
+        if w + deep <= near:
+            continue
+        first = 0
+        last = (size[1] - 1) // BAND_ROWS
+        if w - deep > near:
+            a = ONE / (w - deep)
+            b = ONE / (w + deep)
+            sx = m[0, 0] * x + m[0, 1] * y + m[0, 2] * z + m[0, 3]
+            wide = radius * np.sqrt(m[0, 0] * m[0, 0] + m[0, 1] * m[0, 1] + m[0, 2] * m[0, 2])
+            if max((sx + wide) * a, (sx + wide) * b) < ZERO or min((sx - wide) * a, (sx - wide) * b) > width:
+                continue
+            sy = m[1, 0] * x + m[1, 1] * y + m[1, 2] * z + m[1, 3]
+            tall = radius * np.sqrt(m[1, 0] * m[1, 0] + m[1, 1] * m[1, 1] + m[1, 2] * m[1, 2])
+            top = min((sy - tall) * a, (sy - tall) * b)
+            foot = max((sy + tall) * a, (sy + tall) * b)
+            if foot < ZERO or top > height:
+                continue
+            first = max(I(0), I(top - ONE) // BAND_ROWS) if top > ZERO else 0
+            last = min(last, I(min(foot + ONE, height)) // BAND_ROWS)
+        if culls[k] != 0 and cones[c, 3] < F(1.5):
+            # The eye in the instance's own space: inverse = transposed cofactors / determinant.
+            f = cofactors[k]
+            q = world[k]
+            det = q[0, 0] * f[0, 0] + q[0, 1] * f[0, 1] + q[0, 2] * f[0, 2]
+            dx = eye[0] - q[0, 3]
+            dy = eye[1] - q[1, 3]
+            dz = eye[2] - q[2, 3]
+            ex = x - (f[0, 0] * dx + f[1, 0] * dy + f[2, 0] * dz) / det
+            ey = y - (f[0, 1] * dx + f[1, 1] * dy + f[2, 1] * dz) / det
+            ez = z - (f[0, 2] * dx + f[1, 2] * dy + f[2, 2] * dz) / det
+            far = np.sqrt(ex * ex + ey * ey + ez * ez)
+            if ex * cones[c, 0] + ey * cones[c, 1] + ez * cones[c, 2] > cones[c, 3] * far + radius:
+                continue
+        lows[p] = first
+        highs[p] = last
+
+
+@kernel
+def list_bands(lows, highs, offsets, entries):
+    """Write the pairs of each band, in their order, into one list cut by `offsets`."""
+    cursor = offsets[:-1].copy()
+    for p in range(len(lows)):
+        for band in range(lows[p], highs[p] + 1):
+            entries[cursor[band]] = p
+            cursor[band] += 1
+
+
+@kernel
+def count_bands(lows, highs, counts):
+    for p in range(len(lows)):
+        for band in range(lows[p], highs[p] + 1):
+            counts[band] += 1
+
+
+@kernel
+def _narrow(zs, ids, stride, y0, y1, x0, ax, ay, bx, by, cx, cy, az, bz, cz, shift_x, shift_y, mark, plane):
+    """Fill a triangle at most NARROW pixels wide and high; positions are relative to its box's first pixel."""
+    ea_x = I(ay - by)
+    eb_x = I(by - cy)
+    ec_x = I(cy - ay)
+    ea_y = I(bx - ax)
+    eb_y = I(cx - bx)
+    ec_y = I(ax - cx)
+    ea = I(ea_x * (shift_x - ax) + ea_y * (shift_y - ay) - I(not (ea_x > 0 or (ea_x == 0 and ea_y > 0))))
+    eb = I(eb_x * (shift_x - bx) + eb_y * (shift_y - by) - I(not (eb_x > 0 or (eb_x == 0 and eb_y > 0))))
+    ec = I(ec_x * (shift_x - cx) + ec_y * (shift_y - cy) - I(not (ec_x > 0 or (ec_x == 0 and ec_y > 0))))
+    area = F(ea_y * (cy - ay) + ea_x * (cx - ax))
+    inv = ONE / area
+    zx = ((bz - az) * F(cy - ay) - (cz - az) * F(by - ay)) * inv
+    zy = ((cz - az) * F(bx - ax) - (bz - az) * F(cx - ax)) * inv
+    z = az + zx * F(shift_x - ax) + zy * F(shift_y - ay)
+    ea_x = I(ea_x * I(256))
+    eb_x = I(eb_x * I(256))
+    ec_x = I(ec_x * I(256))
+    ea_y = I(ea_y * I(256))
+    eb_y = I(eb_y * I(256))
+    ec_y = I(ec_y * I(256))
+    zx *= SUB
+    zy *= SUB
+    for row in range(y0, y1 + 1):
+        at = plane + row * stride + x0
+        depth_row = zs[at : at + NARROW]
+        id_row = ids[at : at + NARROW]
+        for i in range(NARROW):
+            outside = I(I(ea + I(ea_x * I(i))) | I(eb + I(eb_x * I(i))) | I(ec + I(ec_x * I(i))))
+            depth = z + zx * F(i)
+            old = depth_row[i]
+            old_id = id_row[i]
+            wins = (outside >= I(0)) & (depth > old)
+            depth_row[i] = depth if wins else old
+            id_row[i] = mark if wins else old_id
+        ea = I(ea + ea_y)
+        eb = I(eb + eb_y)
+        ec = I(ec + ec_y)
+        z += zy
+
+
+@kernel
+def _first_inside(value, step):
+    """Smallest whole x with value + step * x >= 0, for step > 0."""
+    return -(value // step)
+
+
+@kernel
+def _wide(zs, ids, stride, y0, y1, x_last, ax, ay, bx, by, cx, cy, az, bz, cz, shift_x, shift_y, mark, plane):
+    """Fill a triangle of any size row by row, each row over its exact span."""
+    inv = 1.0 / np.float64((bx - ax) * (cy - ay) - (cx - ax) * (by - ay))
+    zx = (np.float64(bz - az) * (cy - ay) - np.float64(cz - az) * (by - ay)) * inv
+    zy = (np.float64(cz - az) * (bx - ax) - np.float64(bz - az) * (cx - ax)) * inv
+    step = F(zx * 256.0)
+    for row in range(y0, y1 + 1):
+        y = row * 256 + shift_y
+        low = L(0)
+        high = L(x_last)
+        for edge in range(3):
+            if edge == 0:
+                px, py, qx, qy = ax, ay, bx, by
+            elif edge == 1:
+                px, py, qx, qy = bx, by, cx, cy
+            else:
+                px, py, qx, qy = cx, cy, ax, ay
+            along_x = py - qy
+            along_y = qx - px
+            value = along_x * (shift_x - px) + along_y * (y - py)
+            value -= L(not (along_x > 0 or (along_x == 0 and along_y > 0)))
+            slope = along_x * 256
+            if slope > 0:
+                low = max(low, _first_inside(value, slope))
+            elif slope < 0:
+                high = min(high, value // (-slope))
+            elif value < 0:
+                high = L(-1)
+        if high < low:
+            continue
+        z = F(np.float64(az) + zx * (low * 256 + shift_x - ax) + zy * (y - ay))
+        at = plane + row * stride + low
+        depth_row = zs[at : at + high - low + 1]
+        id_row = ids[at : at + high - low + 1]
+        for i in range(len(depth_row)):
+            depth = z + step * F(i)
+            old = depth_row[i]
+            old_id = id_row[i]
+            wins = depth > old
+            depth_row[i] = depth if wins else old
+            id_row[i] = mark if wins else old_id
+
+
+@kernel
+def _fill(zs, ids, stride, plane_size, offsets, width, top, rows, ax, ay, bx, by, cx, cy, az, bz, cz, mark):
+    """Draw one triangle, its corners fixed-point and in positive turn, into every sample plane of a band."""
+    left = min(ax, min(bx, cx))
+    right = max(ax, max(bx, cx))
+    low = min(ay, min(by, cy))
+    high = max(ay, max(by, cy))
+    for s in range(len(offsets)):
+        ox = offsets[s, 0]
+        oy = offsets[s, 1]
+        # First and last pixel whose sample can lie inside.
+        x0 = max((left - ox + 255) >> 8, 0)
+        x1 = min((right - ox) >> 8, width - 1)
+        y0 = max(((low - oy + 255) >> 8) - top, 0)
+        y1 = min(((high - oy) >> 8) - top, rows - 1)
+        if x1 < x0 or y1 < y0:
+            continue
+        if right - left < NARROW * 256 - 256 and high - low < 2048:
+            bx0 = x0 << 8
+            by0 = (y0 + top) << 8
+            _narrow(
+                zs,
+                ids,
+                stride,
+                y0,
+                y1,
+                x0,
+                I(ax - bx0),
+                I(ay - by0),
+                I(bx - bx0),
+                I(by - by0),
+                I(cx - bx0),
+                I(cy - by0),
+                az,
+                bz,
+                cz,
+                I(ox),
+                I(oy),
+                mark,
+                s * plane_size,
+            )
+        else:
+            lift = L(top) * 256
+            _wide(
+                zs,
+                ids,
+                stride,
+                y0,
+                y1,
+                width - 1,
+                L(ax),
+                L(ay) - lift,
+                L(bx),
+                L(by) - lift,
+                L(cx),
+                L(cy) - lift,
+                az,
+                bz,
+                cz,
+                L(ox),
+                L(oy),
+                mark,
+                s * plane_size,
+            )
+
+
+@exact_kernel
+def _clip(polygon, count, plane, out, near):
+    """Cut a polygon of (x·w, y·w, w) rows by one plane; returns the number of corners left."""
+    kept = 0
+    for i in range(count):
+        j = (i + 1) % count
+        a = _side(polygon[i], plane, near)
+        b = _side(polygon[j], plane, near)
+        if a >= 0:
+            out[kept] = polygon[i]
+            kept += 1
+        if (a >= 0) != (b >= 0):
+            t = a / (a - b)
+            for k in range(3):
+                out[kept, k] = polygon[i, k] + (polygon[j, k] - polygon[i, k]) * t
+            kept += 1
+    return kept
+
+
+@exact_kernel
+def _side(corner, plane, near):
+    if plane == 0:
+        return corner[2] - near
+    if plane == 1:
+        return corner[0] + GUARD * corner[2]
+    if plane == 2:
+        return GUARD * corner[2] - corner[0]
+    if plane == 3:
+        return corner[1] + GUARD * corner[2]
+    return GUARD * corner[2] - corner[1]
+
+
+@kernel
+def _fill_clipped(
+    zs, ids, stride, plane_size, offsets, width, top, rows, matrix, points, pa, pb, pc, near, culls, mark, first, second
+):
+    """Draw a triangle that crosses the near plane or the guard band."""
+    for r in range(3):
+        p = pa if r == 0 else (pb if r == 1 else pc)
+        for k in range(3):
+            first[r, k] = (
+                matrix[k, 0] * points[p, 0] + matrix[k, 1] * points[p, 1] + matrix[k, 2] * points[p, 2] + matrix[k, 3]
+            )
+    count = 3
+    for plane in range(5):
+        if plane % 2 == 0:
+            count = _clip(first, count, plane, second, near)
+        else:
+            count = _clip(second, count, plane, first, near)
+        if count < 3:
+            return
+    # Five planes: the last cut wrote into `second`.
+    for i in range(1, count - 1):
+        az = 1.0 / second[0, 2]
+        bz = 1.0 / second[i, 2]
+        cz = 1.0 / second[i + 1, 2]
+        ax = I(np.round(second[0, 0] * az * 256.0))
+        ay = I(np.round(second[0, 1] * az * 256.0))
+        bx = I(np.round(second[i, 0] * bz * 256.0))
+        by = I(np.round(second[i, 1] * bz * 256.0))
+        cx = I(np.round(second[i + 1, 0] * cz * 256.0))
+        cy = I(np.round(second[i + 1, 1] * cz * 256.0))
+        area = L(bx - ax) * L(cy - ay) - L(cx - ax) * L(by - ay)
+        if area == 0 or (area > 0 and culls > 0) or (area < 0 and culls < 0):
+            continue
+        if area > 0:
+            _fill(zs, ids, stride, plane_size, offsets, width, top, rows, ax, ay, bx, by, cx, cy, F(az), F(bz), F(cz), mark)
+        else:
+            _fill(zs, ids, stride, plane_size, offsets, width, top, rows, ax, ay, cx, cy, bx, by, F(az), F(cz), F(bz), mark)
+
+
+@kernel
+def raster_band(
+    entries, pair_instance, pair_cluster, point_bases, screen, points, members, member_offsets, local, triangle_offsets,
+    culls, near, width, top, rows, offsets, zs, ids, stride,
+):  # fmt: skip
+    """Rasterise one band's list of (instance, cluster) pairs.
+
+    offsets  (S, 2) int32 sample positions within a pixel, 0..255
+    zs, ids  (S * rows * stride) buffers of 1/w and of the triangle seen: entry * 128 + triangle of its cluster
+    """
+    plane_size = rows * stride
+    xs = np.empty(256, I)
+    ys = np.empty(256, I)
+    ws = np.empty(256, F)
+    clipped = np.empty(256, np.uint8)
+    first = np.empty((16, 3), np.float64)
+    second = np.empty((16, 3), np.float64)
+    limit = F(GUARD)
+    for e in range(len(entries)):
+        pair = entries[e]
+        k = pair_instance[pair]
+        c = pair_cluster[pair]
+        base = point_bases[k]
+        m = screen[k]
+        m00, m01, m02, m03 = m[0, 0], m[0, 1], m[0, 2], m[0, 3]
+        m10, m11, m12, m13 = m[1, 0], m[1, 1], m[1, 2], m[1, 3]
+        m20, m21, m22, m23 = m[2, 0], m[2, 1], m[2, 2], m[2, 3]
+        start = member_offsets[c]
+        own = members[start : member_offsets[c + 1]]
+        for v in range(len(own)):
+            p = base + own[v]
+            x = points[p, 0]
+            y = points[p, 1]
+            z = points[p, 2]
+            w = m20 * x + m21 * y + m22 * z + m23
+            behind = w <= near
+            inv = ONE / (ONE if behind else w)
+            sx = (m00 * x + m01 * y + m02 * z + m03) * inv
+            sy = (m10 * x + m11 * y + m12 * z + m13) * inv
+            away = behind | (abs(sx) > limit) | (abs(sy) > limit)
+            clipped[v] = away
+            xs[v] = I(np.floor((ZERO if away else sx) * SUB + F(0.5)))
+            ys[v] = I(np.floor((ZERO if away else sy) * SUB + F(0.5)))
+            ws[v] = inv
+        cull = culls[k]
+        t0 = triangle_offsets[c]
+        for t in range(t0, triangle_offsets[c + 1]):
+            a = local[t, 0]
+            b = local[t, 1]
+            d = local[t, 2]
+            mark = I((e << 7) | (t - t0))
+            if clipped[a] | clipped[b] | clipped[d]:
+                _fill_clipped(
+                    zs, ids, stride, plane_size, offsets, width, top, rows, m, points,
+                    base + own[a], base + own[b], base + own[d], near, cull, mark, first, second,
+                )  # fmt: skip
+                continue
+            ax = xs[a]
+            ay = ys[a]
+            bx = xs[b]
+            by = ys[b]
+            cx = xs[d]
+            cy = ys[d]
+            area = L(bx - ax) * L(cy - ay) - L(cx - ax) * L(by - ay)
+            # Rows run downwards on screen, so faces that face the eye have a negative area.
+            if area == 0 or (area > 0 and cull > 0) or (area < 0 and cull < 0):
+                continue
+            if area > 0:
+                _fill(
+                    zs, ids, stride, plane_size, offsets, width, top, rows,
+                    ax, ay, bx, by, cx, cy, ws[a], ws[b], ws[d], mark,
+                )  # fmt: skip
+            else:
+                _fill(
+                    zs, ids, stride, plane_size, offsets, width, top, rows,
+                    ax, ay, cx, cy, bx, by, ws[a], ws[d], ws[b], mark,
+                )  # fmt: skip

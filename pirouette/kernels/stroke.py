@@ -1,0 +1,171 @@
+"""Lines and dots: anti-aliased capsules on the screen, hidden by what stands before them, added or laid over.
+
+A dot is a line whose two ends are the same. Widths below a pixel become fainter instead of breaking up.
+"""
+
+import numpy as np
+
+from .compile import kernel
+from .raster import BAND_ROWS
+
+F = np.float32
+I = np.int32  # noqa: E741
+ZERO = F(0.0)
+ONE = F(1.0)
+HALF = F(0.5)
+
+# Columns of a stroke row: both ends (x, y, 1/w), half width in pixels, strength, instance
+X0, Y0, Z0, X1, Y1, Z1, HALF_WIDTH, STRENGTH, STROKE_SIZE = range(9)
+
+
+@kernel
+def project_strokes(
+    points, starts, ends, screen, first_instance, instance_count, near, half_width, in_units, pixels_per_unit,
+    lift, width, height, start, stop, strokes, owners, lows, highs,
+):  # fmt: skip
+    """Project segments start..stop of the flat list (instance slowest) and find the bands they touch.
+
+    lift  share of their distance by which strokes are pulled towards the eye, to lie on their own surface
+    """
+    edge_count = len(starts)
+    band_last = (height - 1) // BAND_ROWS
+    for i in range(start, stop):
+        k = first_instance + i // edge_count
+        e = i % edge_count
+        lows[i] = 1
+        highs[i] = 0
+        m = screen[k]
+        a = starts[e]
+        b = ends[e]
+        ax = m[0, 0] * points[a, 0] + m[0, 1] * points[a, 1] + m[0, 2] * points[a, 2] + m[0, 3]
+        ay = m[1, 0] * points[a, 0] + m[1, 1] * points[a, 1] + m[1, 2] * points[a, 2] + m[1, 3]
+        aw = m[2, 0] * points[a, 0] + m[2, 1] * points[a, 1] + m[2, 2] * points[a, 2] + m[2, 3]
+        bx = m[0, 0] * points[b, 0] + m[0, 1] * points[b, 1] + m[0, 2] * points[b, 2] + m[0, 3]
+        by = m[1, 0] * points[b, 0] + m[1, 1] * points[b, 1] + m[1, 2] * points[b, 2] + m[1, 3]
+        bw = m[2, 0] * points[b, 0] + m[2, 1] * points[b, 1] + m[2, 2] * points[b, 2] + m[2, 3]
+        if aw <= near and bw <= near:
+            continue
+        if aw <= near:
+            t = (near - aw) / (bw - aw)
+            ax += (bx - ax) * t
+            ay += (by - ay) * t
+            aw = near
+        elif bw <= near:
+            t = (near - bw) / (aw - bw)
+            bx += (ax - bx) * t
+            by += (ay - by) * t
+            bw = near
+        az = ONE / aw
+        bz = ONE / bw
+        ax *= az
+        ay *= az
+        bx *= bz
+        by *= bz
+        half = half_width
+        if in_units:
+            half = half_width * pixels_per_unit * HALF * (az + bz)
+        strength = ONE
+        if half < HALF:
+            # Thinner than a pixel: drawn one pixel wide and as much fainter.
+            strength = half * F(2.0)
+            half = HALF
+        reach = half + ONE
+        if max(ax, bx) + reach < ZERO or min(ax, bx) - reach > F(width):
+            continue
+        low = min(ay, by) - reach
+        high = max(ay, by) + reach
+        if high < ZERO or low > F(height):
+            continue
+        strokes[i, X0] = ax
+        strokes[i, Y0] = ay
+        strokes[i, X1] = bx
+        strokes[i, Y1] = by
+        # Nearer by some pixels' worth, so that a stroke wins against the surface it lies on.
+        strokes[i, Z0] = az * (ONE + lift)
+        strokes[i, Z1] = bz * (ONE + lift)
+        strokes[i, HALF_WIDTH] = half
+        strokes[i, STRENGTH] = strength
+        owners[i] = k
+        lows[i] = max(I(max(low, ZERO)) // BAND_ROWS, 0)
+        highs[i] = min(I(min(high, F(height))) // BAND_ROWS, band_last)
+
+
+@kernel
+def draw_strokes(
+    entries, strokes, owners, instance_colours, colour, softness, is_additive, top, rows, width, stride, sample_count,
+    zs, out,
+):  # fmt: skip
+    """Draw one band's strokes, in their order, into its (rows, width, 4) picture."""
+    plane_size = rows * stride
+    share = ONE / F(sample_count)
+    for e in range(len(entries)):
+        i = entries[e]
+        x0 = strokes[i, X0]
+        y0 = strokes[i, Y0] - F(top)
+        z0 = strokes[i, Z0]
+        dx = strokes[i, X1] - x0
+        dy = strokes[i, Y1] - F(top) - y0
+        dz = strokes[i, Z1] - z0
+        half = strokes[i, HALF_WIDTH]
+        k = owners[i]
+        red = colour[0] * instance_colours[k, 0]
+        green = colour[1] * instance_colours[k, 1]
+        blue = colour[2] * instance_colours[k, 2]
+        strength = strokes[i, STRENGTH]
+        square = dx * dx + dy * dy
+        inv = ONE / square if square > F(1e-9) else ZERO
+        reach = half + HALF
+        soft = max(half * softness, HALF)
+        inv_soft = HALF / soft
+        brim = half + soft if softness > ZERO else reach
+        brim = min(brim, reach)
+        first_row = max(I(np.floor(min(y0, y0 + dy) - reach)), 0)
+        last_row = min(I(np.floor(max(y0, y0 + dy) + reach)), rows - 1)
+        long = np.sqrt(square)
+        # A row meets the widened line over this stretch, and never more than the box of its ends.
+        sweep = reach * long / abs(dy) if abs(dy) > F(1e-3) else F(1e9)
+        slope = dx / dy if abs(dy) > F(1e-3) else ZERO
+        low_x = min(x0, x0 + dx) - reach
+        high_x = max(x0, x0 + dx) + reach
+        for row in range(first_row, last_row + 1):
+            y = F(row) + HALF - y0
+            middle = x0 + slope * y
+            a = max(I(np.floor(max(low_x, middle - sweep))), 0)
+            b = min(I(np.floor(min(high_x, middle + sweep))), width - 1)
+            for px in range(a, b + 1):
+                x = F(px) + HALF - x0
+                t = min(max((x * dx + y * dy) * inv, ZERO), ONE)
+                ex = x - t * dx
+                ey = y - t * dy
+                away = np.sqrt(ex * ex + ey * ey)
+                if softness > ZERO:
+                    cover = min(max((half - away) * inv_soft + HALF, ZERO), ONE)
+                    cover = cover * cover * (F(3.0) - F(2.0) * cover)
+                else:
+                    cover = min(max(reach - away, ZERO), ONE)
+                if cover <= ZERO:
+                    continue
+                depth = z0 + t * dz
+                at = row * stride + px
+                seen = ZERO
+                for s in range(sample_count):
+                    seen += share if depth >= zs[s * plane_size + at] else ZERO
+                if seen <= ZERO:
+                    continue
+                cover *= seen * strength
+                if is_additive:
+                    out[row, px, 0] += red * cover
+                    out[row, px, 1] += green * cover
+                    out[row, px, 2] += blue * cover
+                    lum = min(max(red, max(green, blue)) * cover, ONE)
+                    out[row, px, 3] += (ONE - out[row, px, 3]) * lum
+                else:
+                    keep = ONE - cover
+                    out[row, px, 0] = out[row, px, 0] * keep + red * cover
+                    out[row, px, 1] = out[row, px, 1] * keep + green * cover
+                    out[row, px, 2] = out[row, px, 2] * keep + blue * cover
+                    out[row, px, 3] = out[row, px, 3] * keep + cover
+                    if cover > HALF:
+                        for s in range(sample_count):
+                            if depth > zs[s * plane_size + at]:
+                                zs[s * plane_size + at] = depth

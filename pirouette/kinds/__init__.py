@@ -1,0 +1,1 @@
+"""One file per kind; the tables of them are in catalogue.py."""

@@ -1,0 +1,1 @@
+"""Builders: make other faces of a mesh."""

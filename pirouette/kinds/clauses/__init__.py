@@ -1,0 +1,1 @@
+"""Clauses: parts of a field."""

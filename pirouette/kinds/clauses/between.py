@@ -1,0 +1,39 @@
+"""A slab between two planes."""
+
+import numpy as np
+
+from ...schema import Kind, Settings, choice, number
+
+
+class BetweenSettings(Settings):
+    axis: str = choice("x", ("x", "y", "z"), headline=True)
+    """The axis that the planes stand across."""
+    start: float = number(-50, soft=(-500, 500), headline=True)
+    """Where the first plane is."""
+    end: float = number(50, soft=(-500, 500), headline=True)
+    """Where the second plane is."""
+    fade: float = number(20, soft=(0, 200), hard=(0, None), headline=True)
+    """How far the soft edge reaches outside of each plane."""
+
+
+def between(points, settings) -> np.ndarray:
+    """Weigh points 1 between two planes, fading to 0 outside of them.
+
+    points   (N, 3) float32, in the clause's space
+    Returns  (N,) float32 in 0..1
+    """
+    along = points[:, "xyz".index(settings.axis)]
+    low, high = sorted((np.float32(settings.start), np.float32(settings.end)))
+    outside = np.maximum(np.maximum(low - along, along - high), 0)
+    if settings.fade < 1e-6:
+        return (outside <= 0).astype(np.float32)
+    return np.clip(1 - outside / np.float32(settings.fade), 0, 1).astype(np.float32)
+
+
+KIND = Kind(
+    "between",
+    "clause",
+    BetweenSettings,
+    between,
+    "between **{start}** and **{end}** on **{axis}**, fading over **{fade}**",
+)

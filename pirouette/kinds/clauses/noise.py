@@ -1,0 +1,31 @@
+"""A noise as a weight."""
+
+import numpy as np
+
+from ...schema import Kind, NoiseSettings, number, sample_noise
+
+
+class NoiseClauseSettings(NoiseSettings):
+    level: float = number(0.5, soft=(0, 1), headline=True)
+    """The weight where the noise is in its middle."""
+    contrast: float = number(1, soft=(0, 4), hard=(0, None), headline=True)
+    """How strongly the weight follows the noise."""
+
+
+def noise(points, settings, moment) -> np.ndarray:
+    """Weigh points by a noise at their places.
+
+    points   (N, 3) float32, in the clause's space
+    Returns  (N,) float32 in 0..1
+    """
+    amount = sample_noise(points, settings, moment) * np.float32(0.5 * settings.contrast)
+    return np.clip(np.float32(settings.level) + amount, 0, 1)
+
+
+KIND = Kind(
+    "noise",
+    "clause",
+    NoiseClauseSettings,
+    noise,
+    "where noise **{size}** wide is high, level **{level}**, contrast **{contrast}**",
+)

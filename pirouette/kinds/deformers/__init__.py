@@ -1,0 +1,1 @@
+"""Deformers: move points."""

@@ -1,0 +1,49 @@
+"""Points pushed about by noise."""
+
+import numpy as np
+
+from ...schema import Kind, NoiseSettings, choice, number, sample_noise, sample_noise_vectors
+
+WAYS = ("normals", "x", "y", "z", "all ways")
+
+
+class DisplaceSettings(NoiseSettings):
+    strength: float = number(12, soft=(-100, 100), headline=True, per_copy=True)
+    """How far the noise's peaks push."""
+    along: str = choice("normals", WAYS, headline=True)
+    """Which way points are pushed."""
+
+
+def displace(points, normals, weights, settings, moment) -> np.ndarray:
+    """Push points along their normals, an axis or all ways by noise at their places.
+
+    points, normals  (N, 3) float32; not changed
+    weights          (N,) float32 in 0..1, from the step's field
+    Returns          (N, 3) float32
+    """
+    strength = np.asarray(settings.strength * weights, np.float32)
+    if settings.along == "all ways":
+        return points + sample_noise_vectors(points, settings, moment) * strength[:, None]
+    push = sample_noise(points, settings, moment) * strength
+    if settings.along == "normals":
+        return points + normals * push[:, None]
+    moved = points.copy()
+    moved[:, "xyz".index(settings.along)] += push
+    return moved
+
+
+def advice(mesh, settings) -> str:
+    """Say why the displacement can have no effect, or nothing."""
+    if len(mesh.points) and len(mesh.points) <= 8:
+        return f"Displace has little to move: {len(mesh.points)} points; add Subdivide before it"
+    return ""
+
+
+KIND = Kind(
+    "displace",
+    "deform",
+    DisplaceSettings,
+    displace,
+    "Displace by **{strength}** along **{along}**, noise **{size}** wide",
+    advice=advice,
+)

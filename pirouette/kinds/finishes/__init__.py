@@ -1,0 +1,1 @@
+"""Finishes: effects on the rendered picture."""

@@ -1,0 +1,25 @@
+"""Brightness in stops, and the view transform."""
+
+import numpy as np
+
+from ...kernels.picture import expose
+from ...schema import Kind, Settings, choice, number
+
+
+class ExposureSettings(Settings):
+    stops: float = number(0, soft=(-4, 4), hard=(-20, 20), headline=True)
+    """Each stop doubles the light."""
+    transform: str = choice("filmic", ("filmic", "plain"), headline=True)
+    """Roll bright light off softly into white, or cut it there."""
+
+
+def exposure(picture, settings) -> np.ndarray:
+    """Brighten a picture and bring it into what a screen can show.
+
+    picture  (H, W, 4) float32, linear, premultiplied; not changed
+    Returns  (H, W, 4) float32
+    """
+    return expose(picture, settings.stops, settings.transform == "filmic")
+
+
+KIND = Kind("exposure", "finish", ExposureSettings, exposure, "Exposure **{stops}** stops, **{transform}**")

@@ -1,0 +1,1 @@
+"""Forms: meshes to start a routine from."""

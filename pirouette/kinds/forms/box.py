@@ -1,0 +1,57 @@
+"""A closed box of quads around the origin."""
+
+import numpy as np
+
+from ...data import Mesh, Topology
+from ...schema import Kind, Settings, integer, number
+
+
+class BoxSettings(Settings):
+    width: float = number(100, soft=(1, 500), hard=(0, None), headline=True)
+    """Size along x."""
+    height: float = number(100, soft=(1, 500), hard=(0, None), headline=True)
+    """Size along y."""
+    depth: float = number(100, soft=(1, 500), hard=(0, None), headline=True)
+    """Size along z."""
+    parts: int = integer(1, soft=(1, 60), hard=(1, 1000), headline=True)
+    """Faces along each edge."""
+
+
+def box(settings) -> Mesh:
+    """Make a closed box whose sides share the points of their edges.
+
+    Returns a Mesh of 6 * parts² + 2 points, drawn with flat faces
+    """
+    n = settings.parts
+    side = n + 1
+    # All lattice points get a number; those on the outside are kept.
+    lattice = np.stack(np.meshgrid(*[np.arange(side)] * 3, indexing="ij"), axis=-1).reshape(-1, 3)
+    outside = ((lattice == 0) | (lattice == n)).any(axis=1)
+    number_of = np.full(side**3, -1, np.int64)
+    number_of[outside] = np.arange(outside.sum())
+    size = np.array([settings.width, settings.height, settings.depth])
+    points = (lattice[outside] / n - 0.5) * size
+
+    a, b = (grid.ravel() for grid in np.meshgrid(np.arange(n), np.arange(n), indexing="ij"))
+    faces = []
+    for axis in range(3):
+        first, second = (axis + 1) % 3, (axis + 2) % 3
+        for end in (0, n):
+            corners = np.zeros((len(a), 4, 3), np.int64)
+            corners[:, :, axis] = end
+            turn = ((0, 0), (1, 0), (1, 1), (0, 1)) if end else ((0, 0), (0, 1), (1, 1), (1, 0))
+            for k, (da, db) in enumerate(turn):
+                corners[:, k, first] = a + da
+                corners[:, k, second] = b + db
+            faces.append(number_of[(corners @ np.array([side * side, side, 1])).astype(np.int64)])
+    return Mesh(points, Topology.of_faces(np.concatenate(faces), len(points)), is_flat=True)
+
+
+KIND = Kind(
+    "box",
+    "form",
+    BoxSettings,
+    box,
+    "Box **{width}** × **{height}** × **{depth}**, **{parts}** parts",
+    estimate=lambda settings: (settings.parts + 1) ** 3,
+)

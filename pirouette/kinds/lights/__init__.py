@@ -1,0 +1,1 @@
+"""Lights: what lights the surfaces."""

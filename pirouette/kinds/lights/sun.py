@@ -1,0 +1,19 @@
+"""Parallel light."""
+
+from ...schema import Kind, Settings, colour as colour_setting, number
+
+
+class SunSettings(Settings):
+    """Light the scene with parallel rays."""
+
+    colour: str = colour_setting("#fff1dc", headline=True)
+    """The colour of the light."""
+    brightness: float = number(2, soft=(0, 6), hard=(0, None), headline=True)
+    """How bright a white surface is that faces it, in multiples of white."""
+    around: float = number(35, soft=(-180, 180), unit="deg", headline=True)
+    """The direction it comes from, around the y axis; 0 is from the front."""
+    above: float = number(45, soft=(-90, 90), hard=(-90, 90), unit="deg", headline=True)
+    """The height it comes from."""
+
+
+KIND = Kind("sun", "light", SunSettings, None, "Sun **{colour}** at **{brightness}**, from **{around}**, **{above}** up")

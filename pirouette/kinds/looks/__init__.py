@@ -1,0 +1,1 @@
+"""Looks: how an evaluated shape is drawn."""

@@ -1,0 +1,23 @@
+"""The points as soft discs."""
+
+from ...schema import Kind, Settings, choice, colour as colour_setting, number
+
+
+class DotsSettings(Settings):
+    """Draw every point as a disc of light."""
+
+    colour: str = colour_setting("#f4ead7", headline=True)
+    """The colour of the dots, multiplied with the copies' own."""
+    size: float = number(5, soft=(0.5, 40), hard=(0, None), headline=True)
+    """How wide the dots are."""
+    unit: str = choice("px", ("px", "units"), headline=True)
+    """Width in picture points of a 1080-line picture, or in scene units that shrink with distance."""
+    softness: float = number(0.3, soft=(0, 1), hard=(0, 1))
+    """How much of the radius is a soft edge."""
+    brightness: float = number(1, soft=(0, 10), hard=(0, None))
+    """Factor on the light of the dots."""
+    blend: str = choice("normal", ("normal", "additive"))
+    """Cover what is behind, or add light to it."""
+
+
+KIND = Kind("dots", "look", DotsSettings, None, "Dots **{colour}**, **{size}** **{unit}**")

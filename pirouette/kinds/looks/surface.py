@@ -1,0 +1,29 @@
+"""Faces with a material."""
+
+from ...schema import Kind, Settings, choice, colour as colour_setting, number
+
+
+class SurfaceSettings(Settings):
+    """Draw the faces, lit by the scene's lights."""
+
+    colour: str = colour_setting("#f4ead7", headline=True)
+    """The colour of the material, multiplied with the copies' own."""
+    roughness: float = number(0.6, soft=(0, 1), hard=(0.02, 1), headline=True)
+    """From a sharp gloss to a dull surface."""
+    metal: float = number(0, soft=(0, 1), hard=(0, 1))
+    """From paper and clay to bare metal."""
+    glow: float = number(0, soft=(0, 10), hard=(0, None), headline=True)
+    """How strongly it gives off light of its own."""
+    glow_colour: str = colour_setting("#ffffff")
+    """The colour of its own light, multiplied with the copies' own."""
+    shading: str = choice("as the form", ("as the form", "smooth", "flat"))
+    """Smooth over the faces, or each face for itself."""
+    blend: str = choice("normal", ("normal", "additive"))
+    """Cover what is behind, or add light to it."""
+    brightness: float = number(1, soft=(0, 2), hard=(0, None))
+    """Factor on all the light that leaves it."""
+
+
+KIND = Kind(
+    "surface", "look", SurfaceSettings, None, "Surface **{colour}**, roughness **{roughness}**, glow **{glow}**"
+)

@@ -1,0 +1,21 @@
+"""The edges of the polygons as lines."""
+
+from ...schema import Kind, Settings, choice, colour as colour_setting, number
+
+
+class WireSettings(Settings):
+    """Draw the edges of the polygons as lines of light."""
+
+    colour: str = colour_setting("#f4ead7", headline=True)
+    """The colour of the lines, multiplied with the copies' own."""
+    width: float = number(1.2, soft=(0.2, 10), hard=(0, None), headline=True)
+    """How wide the lines are."""
+    unit: str = choice("px", ("px", "units"), headline=True)
+    """Width in picture points of a 1080-line picture, or in scene units that shrink with distance."""
+    brightness: float = number(1, soft=(0, 10), hard=(0, None))
+    """Factor on the light of the lines."""
+    blend: str = choice("normal", ("normal", "additive"))
+    """Cover what is behind, or add light to it."""
+
+
+KIND = Kind("wire", "look", WireSettings, None, "Wire **{colour}**, **{width}** **{unit}**")

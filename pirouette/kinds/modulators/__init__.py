@@ -1,0 +1,1 @@
+"""Modulators: vary copies."""

@@ -1,0 +1,1 @@
+"""Repeats: copies of what the routine has made so far."""

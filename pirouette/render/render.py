@@ -1,0 +1,162 @@
+"""Renders a picture list: band by band, each band from visibility to strokes, taken by whichever thread is free."""
+
+import threading
+
+import numpy as np
+
+from ..data import Cancelled
+from ..data.picture import Picture
+from ..kernels.compile import frozen
+from ..kernels.layer import add_band
+from ..kernels.picture import encode
+from ..kernels.raster import BAND_ROWS, ROW_PAD, bin_clusters, raster_band
+from ..kernels.shade import shade_band
+from ..kernels.stroke import draw_strokes
+from ..kernels.threads import in_slices, take_turns
+from .stage import Sample, Surfaces, light_rows, surface_parts
+from .strokes import band_lists, prepare_strokes
+
+NEAR = 0.5
+MAX_SAMPLES = 64
+_scratch = threading.local()
+
+
+def render_light(picture: Picture, size, samples=1, is_flat=False, is_cancelled=lambda: False) -> np.ndarray:
+    """Return (H, W, 4) float32: linear light, premultiplied with alpha, before the finish.
+
+    size     width and height in pixels
+    samples  1 to 64 for each pixel
+    is_flat  draw surfaces in their own colour, without lights
+    Raises   ValueError for a size or number of samples out of range, Cancelled once is_cancelled() is true
+    """
+    width, height = size
+    if not (1 <= width <= 8192 and 1 <= height <= 8192):
+        raise ValueError(f"size is {width}×{height}; allowed 1 to 8192 each way")
+    if not 1 <= samples <= MAX_SAMPLES:
+        raise ValueError(f"samples is {samples}; allowed 1 to {MAX_SAMPLES}")
+    return _Band(picture, width, height, samples, is_flat, is_cancelled).render()
+
+
+class _Band:
+    """What all bands of one picture share, and the work on one of them."""
+
+    def __init__(self, picture, width, height, samples, is_flat, is_cancelled):
+        self.width, self.height = width, height
+        self.is_flat = is_flat
+        self.is_cancelled = is_cancelled
+        self.offsets = Sample.pattern(samples).offsets
+        matrix = picture.view.screen_matrix(width, height)
+        self.eye = frozen(picture.view.position)
+        self.rays = frozen(picture.view.ray_matrix(width, height))
+        self.suns, self.keys, self.sky = light_rows(picture)
+        self.background = background_rows(picture.background, height)
+        self.solid = self._binned(Surfaces(surface_parts(picture, False), matrix))
+        self.glowing = self._binned(Surfaces(surface_parts(picture, True), matrix))
+        self.strokes = [
+            *prepare_strokes(picture, matrix, (width, height), NEAR, False),
+            *prepare_strokes(picture, matrix, (width, height), NEAR, True),
+        ]
+        self.out = np.empty((height, width, 4), np.float32)
+
+    def _binned(self, surfaces):
+        count = len(surfaces.pair_instance)
+        lows, highs = np.empty(count, np.int32), np.empty(count, np.int32)
+        size = frozen([self.width, self.height], np.int32)
+        in_slices(
+            lambda a, b: bin_clusters(
+                a, b, surfaces.pair_instance, surfaces.pair_cluster, frozen(surfaces.screen), surfaces.world,
+                frozen(surfaces.cofactors), self.eye, surfaces.balls, surfaces.cones, surfaces.culls,
+                np.float32(NEAR), size, lows, highs,
+            ),
+            count,
+        )  # fmt: skip
+        entries, starts = band_lists(frozen(lows, np.int32), frozen(highs, np.int32), self.height)
+        return surfaces, entries, starts
+
+    def render(self):
+        take_turns(self._draw, -(-self.height // BAND_ROWS))
+        return self.out
+
+    def _draw(self, band):
+        if self.is_cancelled():
+            raise Cancelled
+        top = band * BAND_ROWS
+        rows = min(BAND_ROWS, self.height - top)
+        stride = self.width + ROW_PAD
+        zs, ids = _buffers(len(self.offsets) * rows * stride)
+        out = self.out[top : top + rows]
+        near = np.float32(NEAR)
+
+        surfaces, entries, starts = self.solid
+        listed = frozen(entries[starts[band] : starts[band + 1]], np.int32)
+        s = surfaces
+        screen, cofactors = frozen(s.screen), frozen(s.cofactors)
+        raster_band(
+            listed, s.pair_instance, s.pair_cluster, s.point_bases, screen, s.points, s.members, s.member_offsets,
+            s.local, s.triangle_offsets, s.culls, near, self.width, top, rows, self.offsets, zs, ids, stride,
+        )  # fmt: skip
+        shade_band(
+            rows, self.width, stride, self.offsets, zs, ids, listed, s.pair_instance, s.pair_cluster, s.point_bases,
+            s.part_of, screen, cofactors, s.instance_colours, s.points, s.normals, s.colours, s.members,
+            s.member_offsets, s.local, s.triangle_offsets, s.materials, self.rays, top, self.eye, self.suns,
+            self.keys, self.sky, self.is_flat, self.background, out,
+        )  # fmt: skip
+        self._stroke(band, top, rows, stride, zs, out, False)
+
+        s, entries, starts = self.glowing
+        if starts[band + 1] > starts[band]:
+            add_band(
+                rows, self.width, stride, self.offsets, zs, frozen(entries[starts[band] : starts[band + 1]], np.int32),
+                s.pair_instance, s.pair_cluster, s.point_bases, s.part_of, frozen(s.screen), frozen(s.cofactors),
+                s.instance_colours, s.points, s.normals, s.colours, s.members, s.member_offsets, s.local,
+                s.triangle_offsets, s.materials, self.rays, top, near, self.eye, self.suns, self.keys, self.sky,
+                self.is_flat, out,
+            )  # fmt: skip
+        self._stroke(band, top, rows, stride, zs, out, True)
+
+    def _stroke(self, band, top, rows, stride, zs, out, is_additive):
+        for one in self.strokes:
+            if one.is_additive != is_additive or one.offsets[band] == one.offsets[band + 1]:
+                continue
+            draw_strokes(
+                frozen(one.entries[one.offsets[band] : one.offsets[band + 1]], np.int32), one.rows, one.owners,
+                one.instance_colours, one.colour, np.float32(one.softness), is_additive, top, rows, self.width,
+                stride, len(self.offsets), zs, out,
+            )  # fmt: skip
+
+
+def _buffers(size):
+    """Return this thread's depth and id buffers, cleared: nothing is nearer than 1/w = 0."""
+    if getattr(_scratch, "size", 0) < size:
+        _scratch.zs = np.empty(size, np.float32)
+        _scratch.ids = np.empty(size, np.int32)
+        _scratch.size = size
+    zs, ids = _scratch.zs[:size], _scratch.ids[:size]
+    zs.fill(0)
+    ids.fill(-1)
+    return zs, ids
+
+
+def background_rows(background, height) -> np.ndarray:
+    """Return (H, 4) float32: what is behind everything, for each row of the picture."""
+    rows = np.zeros((height, 4), np.float32)
+    if background.background == "transparent":
+        return frozen(rows)
+    share = (np.arange(height) + 0.5)[:, None] / height if background.background == "gradient" else 0.0
+    top, bottom = np.asarray(background.colour), np.asarray(background.bottom)
+    rows[:, :3] = top + (bottom - top) * share
+    rows[:, 3] = 1
+    return frozen(rows)
+
+
+def finish_picture(light: np.ndarray, picture: Picture) -> np.ndarray:
+    """Return the picture after all its finishes, in their order; still linear."""
+    for kind, settings in picture.finish:
+        light = kind.call(picture=light, settings=settings)
+    return light
+
+
+def render_frame(picture: Picture, size=None, samples=8, bits=8, is_cancelled=lambda: False) -> np.ndarray:
+    """Return (H, W, 4) uint8 or uint16 as it stands in a file: sRGB, straight alpha."""
+    light = render_light(picture, size or picture.size, samples, is_cancelled=is_cancelled)
+    return encode(finish_picture(light, picture), bits)

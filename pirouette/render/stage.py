@@ -1,0 +1,201 @@
+"""Packs a picture list into the flat arrays that the renderer's kernels read."""
+
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ..data.picture import Picture
+from ..kernels import shade
+from ..kernels.cluster import Clusters
+from ..kernels.compile import frozen
+from ..kernels.raster import prepare_instances
+from ..kernels.threads import in_slices
+
+_CLUSTERS_KEPT = 64
+_clusters = OrderedDict()
+_clusters_lock = threading.Lock()
+
+
+def clusters_of(topology) -> Clusters:
+    """Return the clusters of a topology, remembered under its key."""
+    if not topology.key:
+        return Clusters(topology.triangles, topology.point_count)
+    with _clusters_lock:
+        if topology.key in _clusters:
+            _clusters.move_to_end(topology.key)
+            return _clusters[topology.key]
+    made = Clusters(topology.triangles, topology.point_count)
+    with _clusters_lock:
+        _clusters[topology.key] = made
+        while len(_clusters) > _CLUSTERS_KEPT:
+            _clusters.popitem(last=False)
+    return made
+
+
+def together(arrays, dtype, shape=()) -> np.ndarray:
+    """Join arrays into one frozen array without copying where there is only one."""
+    arrays = list(arrays)
+    if not arrays:
+        return frozen(np.zeros((0, *shape)), dtype)
+    return frozen(arrays[0] if len(arrays) == 1 else np.concatenate(arrays), dtype)
+
+
+@dataclass(frozen=True)
+class Sample:
+    """Where the samples lie within a pixel: (S, 2) int32 in 1/256."""
+
+    offsets: np.ndarray
+
+    @classmethod
+    def pattern(cls, count: int) -> "Sample":
+        """Spread samples evenly: the R2 sequence, the first at the middle when there is only one."""
+        if count == 1:
+            return cls(frozen([[128, 128]], np.int32))
+        golden = 1.32471795724474602596
+        steps = np.arange(1, count + 1)[:, None] * np.array([1 / golden, 1 / golden**2]) + 0.5
+        return cls(frozen(np.floor((steps % 1.0) * 256), np.int32))
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """One drawable's surface with one material."""
+
+    drawable: object
+    look: object
+    is_additive: bool
+
+
+class Surfaces:
+    """All surfaces of one blend, packed: instances, clusters and materials in flat arrays."""
+
+    def __init__(self, parts: list[Part], screen_from_world: np.ndarray):
+        self.parts = parts
+        drawables = [part.drawable for part in parts]
+        meshes = [drawable.mesh for drawable in drawables]
+        clusters = [clusters_of(mesh.topology) for mesh in meshes]
+        counts = [len(drawable.matrices) for drawable in drawables]
+        point_starts = np.cumsum([0, *(len(mesh.points) for mesh in meshes)])
+        cluster_counts = [one.count for one in clusters]
+        cluster_starts = np.cumsum([0, *cluster_counts])
+
+        self.points = together((mesh.points for mesh in meshes), np.float32, (3,))
+        self.normals = together((self._normals(part) for part in parts), np.float32, (3,))
+        self.has_colours = any(mesh.colours is not None for mesh in meshes)
+        self.colours = self._colours(meshes)
+        self.members = together((one.members for one in clusters), np.int32)
+        self.local = together((one.local for one in clusters), np.uint8, (3,))
+        self.member_offsets = self._offsets(one.member_offsets for one in clusters)
+        self.triangle_offsets = self._offsets(one.triangle_offsets for one in clusters)
+        enclosed = [one.enclose(mesh.points) for one, mesh in zip(clusters, meshes, strict=True)]
+        self.balls = together((ball for ball, _ in enclosed), np.float32, (4,))
+        self.cones = together((cone for _, cone in enclosed), np.float32, (4,))
+
+        self.world = together((drawable.matrices for drawable in drawables), np.float32, (3, 4))
+        self.instance_colours = together((drawable.colours for drawable in drawables), np.float32, (3,))
+        self.part_of = frozen(np.repeat(np.arange(len(parts)), counts), np.int32)
+        self.point_bases = frozen(np.repeat(point_starts[:-1], counts), np.int32)
+        self.screen = np.empty((len(self.world), 3, 4), np.float32)
+        self.cofactors = np.empty((len(self.world), 3, 3), np.float32)
+        matrix = frozen(screen_from_world)
+        in_slices(
+            lambda a, b: prepare_instances(self.world, matrix, self.screen, self.cofactors, a, b), len(self.world)
+        )
+        self.culls = self._culls(counts, meshes)
+        instance_starts = np.cumsum([0, *counts])
+        self.pair_instance = together(
+            (
+                np.repeat(np.arange(instance_starts[i], instance_starts[i + 1]), cluster_counts[i])
+                for i in range(len(parts))
+            ),
+            np.int32,
+        )
+        self.pair_cluster = together(
+            (
+                np.tile(np.arange(cluster_starts[i], cluster_starts[i + 1]), counts[i])
+                for i in range(len(parts))
+            ),
+            np.int32,
+        )
+        self.materials = frozen(
+            np.stack([material_row(part) for part in parts]) if parts else np.zeros((0, shade.MATERIAL_SIZE))
+        )
+
+    @staticmethod
+    def _normals(part):
+        mesh = part.drawable.mesh
+        # Flat faces never read the normals of their points.
+        return np.zeros_like(mesh.points) if is_flat(part.look, mesh) else mesh.normals
+
+    def _colours(self, meshes):
+        if not self.has_colours:
+            return frozen(np.ones((1, 3)))
+        return together((np.ones_like(m.points) if m.colours is None else m.colours for m in meshes), np.float32, (3,))
+
+    @staticmethod
+    def _offsets(lists):
+        joined, shift = [np.zeros(1, np.int64)], 0
+        for offsets in lists:
+            joined.append(offsets[1:].astype(np.int64) + shift)
+            shift += int(offsets[-1])
+        return frozen(np.concatenate(joined), np.int32)
+
+    def _culls(self, counts, meshes):
+        """1 or -1 where faces seen from behind are never visible (-1: mirrored), else 0."""
+        closed = np.repeat([mesh.topology.is_closed for mesh in meshes], counts).astype(np.int32)
+        determinant = np.einsum("kc,kc->k", self.world[:, 0, :3], self.cofactors[:, 0])
+        return frozen(closed * np.where(determinant < 0, -1, 1), np.int32)
+
+    @cached_property
+    def is_empty(self) -> bool:
+        return not len(self.pair_instance)
+
+
+def is_flat(look, mesh) -> bool:
+    return mesh.is_flat if look.settings.shading == "as the form" else look.settings.shading == "flat"
+
+
+def material_row(part: Part) -> np.ndarray:
+    settings = part.look.settings
+    row = np.zeros(shade.MATERIAL_SIZE, np.float32)
+    row[shade.COLOUR : shade.COLOUR + 3] = settings.colour
+    row[shade.GLOW : shade.GLOW + 3] = np.asarray(settings.glow_colour) * settings.glow
+    row[shade.ROUGHNESS] = settings.roughness
+    row[shade.METAL] = settings.metal
+    row[shade.FLAT] = is_flat(part.look, part.drawable.mesh)
+    row[shade.HAS_COLOURS] = part.drawable.mesh.colours is not None
+    row[shade.BRIGHTNESS] = settings.brightness
+    return row
+
+
+def surface_parts(picture: Picture, is_additive: bool) -> list[Part]:
+    """Return the surfaces of one blend, in the order of the figures and their looks."""
+    blend = "additive" if is_additive else "normal"
+    return [
+        Part(drawable, look, is_additive)
+        for drawable in picture.drawables
+        for look in drawable.looks
+        if look.kind == "surface" and look.settings.blend == blend and len(drawable.mesh.points)
+    ]
+
+
+def light_rows(picture: Picture) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Return suns (n, 6): direction, colour; keys (n, 8): position, colour, width, reach; and the sky (3, 3)."""
+    suns, keys, sky = [], [], np.zeros((3, 3))
+    for light in picture.lights:
+        s = light.settings
+        if light.kind == "sun":
+            around, above = np.radians(s.around), np.radians(s.above)
+            direction = [np.sin(around) * np.cos(above), np.sin(above), np.cos(around) * np.cos(above)]
+            suns.append([*direction, *(np.asarray(s.colour) * s.brightness)])
+        elif light.kind == "key":
+            keys.append([*s.position, *(np.asarray(s.colour) * s.brightness), s.width, s.reach])
+        else:
+            sky += np.stack([s.top, s.horizon, s.ground]) * s.brightness
+    return (
+        frozen(np.array(suns).reshape(-1, 6)),
+        frozen(np.array(keys).reshape(-1, 8)),
+        frozen(sky),
+    )

@@ -1,0 +1,93 @@
+"""Prepares wires and dots: which segments of which instances, projected and sorted to bands."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..data.picture import Picture
+from ..kernels.compile import frozen
+from ..kernels.raster import BAND_ROWS, count_bands, list_bands, prepare_instances
+from ..kernels.stroke import STROKE_SIZE, project_strokes
+from ..kernels.threads import in_slices
+
+# Widths in px are those of a picture 1080 lines high, so that a small proof looks like the large render.
+REFERENCE_LINES = 1080
+SURFACE_LIFT_PX = 2.0
+
+
+@dataclass(frozen=True, eq=False)
+class Strokes:
+    """One look's lines or dots on screen, and for each band the list of those that touch it."""
+
+    rows: np.ndarray
+    owners: np.ndarray
+    entries: np.ndarray
+    offsets: np.ndarray
+    instance_colours: np.ndarray
+    colour: np.ndarray
+    softness: float
+    is_additive: bool
+
+
+def prepare_strokes(picture: Picture, screen_from_world, size, near, is_additive: bool) -> list[Strokes]:
+    """Return the wires and dots of one blend, in the order of the figures and their looks."""
+    blend = "additive" if is_additive else "normal"
+    return [
+        _project(picture, drawable, look, screen_from_world, size, near)
+        for drawable in picture.drawables
+        for look in drawable.looks
+        if look.kind in ("wire", "dots") and look.settings.blend == blend and len(drawable.mesh.points)
+    ]
+
+
+def band_lists(lows, highs, height) -> tuple[np.ndarray, np.ndarray]:
+    """Return each band's entries, one after the other, and where each band's begin."""
+    counts = np.zeros(-(-height // BAND_ROWS), np.int64)
+    count_bands(lows, highs, counts)
+    offsets = np.concatenate([[0], np.cumsum(counts)])
+    entries = np.empty(offsets[-1], np.int32)
+    list_bands(lows, highs, frozen(offsets, np.int64), entries)
+    return frozen(entries, np.int32), offsets
+
+
+def _project(picture, drawable, look, screen_from_world, size, near):
+    width, height = size
+    settings, mesh = look.settings, drawable.mesh
+    if look.kind == "wire":
+        ends = mesh.topology.edges
+        starts, ends, across = ends[:, 0], ends[:, 1], settings.width
+    else:
+        starts = ends = np.arange(len(mesh.points))
+        across = settings.size
+    starts, ends = frozen(starts, np.int32), frozen(ends, np.int32)
+    world = frozen(drawable.matrices)
+    count = len(world) * len(starts)
+    screen = np.empty((len(world), 3, 4), np.float32)
+    cofactors = np.empty((len(world), 3, 3), np.float32)
+    matrix = frozen(screen_from_world)
+    in_slices(lambda a, b: prepare_instances(world, matrix, screen, cofactors, a, b), len(world))
+    rows = np.empty((count, STROKE_SIZE), np.float32)
+    owners = np.empty(count, np.int32)
+    lows, highs = np.empty(count, np.int32), np.empty(count, np.int32)
+    in_units = settings.unit == "units"
+    half = across / 2 if in_units else across / 2 * height / REFERENCE_LINES
+    focal = width / 2 / picture.view.tangent
+    f32 = np.float32
+    in_slices(
+        lambda a, b: project_strokes(
+            mesh.points, starts, ends, frozen(screen), 0, len(world), f32(near), f32(half), in_units, f32(focal),
+            f32(SURFACE_LIFT_PX / focal), width, height, a, b, rows, owners, lows, highs,
+        ),
+        count,
+    )  # fmt: skip
+    entries, offsets = band_lists(frozen(lows, np.int32), frozen(highs, np.int32), height)
+    return Strokes(
+        frozen(rows),
+        frozen(owners, np.int32),
+        entries,
+        offsets,
+        frozen(drawable.colours),
+        frozen(np.asarray(settings.colour) * settings.brightness),
+        settings.softness if look.kind == "dots" else 0.0,
+        settings.blend == "additive",
+    )

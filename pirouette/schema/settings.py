@@ -1,0 +1,112 @@
+"""Settings: the frozen model that every kind and every thing in a scene declares its settings with."""
+
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, ValidationError, field_validator
+from pydantic_core import PydanticCustomError
+
+from ..data.problem import Problem, ProblemError
+from ..values.moment import Surroundings
+from ..values.value import Value
+from .setting import Setting
+
+
+class Resolved:
+    """Settings at a moment: plain numbers and arrays under the settings' names."""
+
+    def __init__(self, values: dict):
+        self.__dict__.update(values)
+
+    def __repr__(self):
+        return f"Resolved({self.__dict__})"
+
+
+class Settings(BaseModel):
+    """A declared set of settings. Reading one from JSON finds every mistake at once."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", arbitrary_types_allowed=True, use_attribute_docstrings=True)
+
+    @field_validator("*", mode="plain")
+    @classmethod
+    def _parse(cls, raw: Any, info):
+        setting = cls.declared()[info.field_name]
+        try:
+            return setting.parse(raw)
+        except ProblemError as error:
+            raise PydanticCustomError("problems", "problems", {"problems": error.problems}) from None
+
+    @classmethod
+    def declared(cls) -> dict[str, Setting]:
+        """The settings by name, in the order in which they are shown."""
+        if "_declared" not in cls.__dict__:
+            cls._declared = {name: field.json_schema_extra["setting"] for name, field in cls.model_fields.items()}
+        return cls._declared
+
+    @classmethod
+    def describe(cls) -> list[dict]:
+        """All settings as plain data, with their help."""
+        return [
+            {"name": name, "help": cls.model_fields[name].description or "", **setting.describe()}
+            for name, setting in cls.declared().items()
+        ]
+
+    @classmethod
+    def depends_on_time(cls, resolved) -> bool:
+        """True if the kind's result changes in time even when no setting does."""
+        return False
+
+    def moving(self) -> dict[str, Value]:
+        """The values that may differ from frame to frame."""
+        return {
+            name: value
+            for name, value in ((name, getattr(self, name)) for name in self.declared())
+            if isinstance(value, Value) and value.moves
+        }
+
+    def resolve(self, around: Surroundings | None = None) -> Resolved:
+        """Return all settings as plain numbers at a moment.
+
+        Raises ProblemError, with the setting's name as its path, if a formula has no finite value there.
+        """
+        around = around or Surroundings()
+        resolved = {}
+        for name, setting in self.declared().items():
+            value = getattr(self, name)
+            if isinstance(value, Value):
+                try:
+                    value = setting.fit(value.at(around))
+                except ProblemError as error:
+                    raise error.within(name) from None
+            resolved[name] = value
+        return Resolved(resolved)
+
+    def sign(self, around: Surroundings) -> tuple:
+        """Return something hashable that is equal whenever `resolve` would give the same."""
+        return tuple(
+            value.sign(around)
+            if isinstance(value, Value)
+            else (value.tobytes() if hasattr(value, "tobytes") else value)
+            for value in (getattr(self, name) for name in self.declared())
+        )
+
+
+def read_settings(model: type[Settings], raw, path: str) -> Settings:
+    """Read settings from JSON; raises ProblemError with all mistakes, their paths below `path`."""
+    if not isinstance(raw, dict):
+        raise ProblemError(Problem(path, "allowed an object of settings", "setting.object"))
+    try:
+        return model.model_validate(raw)
+    except ValidationError as error:
+        raise ProblemError(_problems(model, error, path)) from None
+
+
+def _problems(model, error, path):
+    for item in error.errors(include_url=False):
+        where = "/".join([path, *map(str, item["loc"])])
+        if item["type"] == "problems":
+            yield from (problem.within(where) for problem in item["ctx"]["problems"])
+        elif item["type"] == "extra_forbidden":
+            allowed = ", ".join(model.declared())
+            yield Problem(where, f"there is no such setting; allowed {allowed}", "setting.unknown")
+        else:
+            yield Problem(where, item["msg"], "setting.wrong")

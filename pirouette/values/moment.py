@@ -1,0 +1,80 @@
+"""When, and for which copies, a value is asked for."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+
+@dataclass(frozen=True)
+class Moment:
+    """A point in a scene's time; frames may be fractional."""
+
+    frame: float = 0.0
+    frame_count: int = 96
+    fps: float = 24.0
+    loops: bool = True
+
+    @property
+    def turn(self) -> float:
+        """The loop's phase: 0 at the first frame, 1 at the end of the loop."""
+        return self.frame / self.frame_count
+
+    @property
+    def seconds(self) -> float:
+        return self.frame / self.fps
+
+    @property
+    def phase(self) -> float:
+        """What time-dependent kinds run on: the turn within 0..1 in a loop, else seconds."""
+        return self.turn - np.floor(self.turn) if self.loops else self.seconds
+
+    def at(self, frame: float) -> "Moment":
+        return replace(self, frame=frame)
+
+
+def _no_lookup(reference: str):
+    raise KeyError(reference)
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """Everything a formula can name: the moment, and per copy or point its index and position.
+
+    index, x, y, z, weight  numbers, or arrays (N,) when a value is asked for N copies at once
+    lookup                  finds what a reference in braces stands for; raises KeyError if nothing does
+    """
+
+    moment: Moment = field(default_factory=Moment)
+    index: "float | np.ndarray" = 0.0
+    count: int = 1
+    x: "float | np.ndarray" = 0.0
+    y: "float | np.ndarray" = 0.0
+    z: "float | np.ndarray" = 0.0
+    weight: "float | np.ndarray" = 1.0
+    seed: float = 0.0
+    lookup: Callable[[str], float] = _no_lookup
+
+    def for_copies(self, position, weight) -> "Surroundings":
+        """Return the same moment seen by each of N copies at (N, 3) positions."""
+        count = len(position)
+        x, y, z = np.asarray(position, np.float64).T
+        return replace(self, index=np.arange(count, dtype=np.float64), count=count, x=x, y=y, z=z, weight=weight)
+
+    def names(self) -> dict:
+        moment = self.moment
+        return {
+            "index": self.index,
+            "count": self.count,
+            "share": self.index / max(self.count - 1, 1),
+            "frame": moment.frame,
+            "seconds": moment.seconds,
+            "turn": moment.turn,
+            "x": self.x,
+            "y": self.y,
+            "z": self.z,
+            "weight": self.weight,
+            "seed": self.seed,
+            "pi": np.pi,
+            "tau": 2 * np.pi,
+        }

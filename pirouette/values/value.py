@@ -1,0 +1,166 @@
+"""The four sorts of value. Each knows its number at a moment and whether that number moves."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from .formula import Formula
+from .functions import loop_noise, wave
+from .keys import keyed_value
+from .moment import Surroundings
+
+SHAPES = ("sine", "triangle", "square", "noise")
+
+
+class Value:
+    """What every sort of value can answer."""
+
+    moves = False
+    """True if the value may differ from frame to frame."""
+    per_copy = False
+    """True if the value may differ from copy to copy."""
+    references: tuple[str, ...] = ()
+
+    def at(self, around: Surroundings):
+        """Return the value there: a float or array (N,) for numbers, (3,) or (N, 3) for vectors and colours."""
+        raise TypeError(f"{type(self).__name__} has no value of its own")
+
+    def sign(self, around: Surroundings):
+        """Return something hashable that is equal whenever `at` is equal for the same copies."""
+        result = self.at(around)
+        return result.tobytes() if isinstance(result, np.ndarray) else result
+
+
+@dataclass(frozen=True, eq=False)
+class Fixed(Value):
+    value: object
+
+    def at(self, around):
+        return self.value
+
+
+@dataclass(frozen=True, eq=False)
+class Keyed(Value):
+    keys: tuple
+    before: str = "hold"
+    after: str = "hold"
+
+    @property
+    def moves(self):
+        return len(self.keys) > 1
+
+    def at(self, around):
+        return keyed_value(self.keys, self.before, self.after, around.moment.frame)
+
+
+@dataclass(frozen=True, eq=False)
+class Swing(Value):
+    """To and fro around a middle: `times` per loop, `phase` in turns."""
+
+    middle: float
+    amount: float
+    times: float = 1.0
+    phase: float = 0.0
+    shape: str = "sine"
+
+    moves = True
+
+    def at(self, around):
+        turns = self.times * around.moment.turn + self.phase
+        return self.middle + self.amount * float(swing_shape(self.shape, turns, self.times, around.moment.turn))
+
+
+def swing_shape(shape: str, turns: float, times: float, turn: float) -> float:
+    """Return -1..1 for a phase in turns."""
+    part = turns - np.floor(turns)
+    if shape == "sine":
+        return wave(turns)
+    if shape == "triangle":
+        return 1.0 - 4.0 * abs((part + 0.25) % 1.0 - 0.5)
+    if shape == "square":
+        return 1.0 if part < 0.5 else -1.0
+    return loop_noise(times, turns - times * turn, turn - np.floor(turn))
+
+
+@dataclass(frozen=True, eq=False)
+class Computed(Value):
+    """A formula, with the fixed number it may call `base`."""
+
+    formula: Formula
+    base: float = 0.0
+
+    @property
+    def moves(self):
+        return self.formula.uses_time or bool(self.formula.references)
+
+    @property
+    def per_copy(self):
+        return self.formula.uses_copies
+
+    @property
+    def references(self):
+        return self.formula.references
+
+    def at(self, around):
+        return self.formula.evaluate(around, self.base)
+
+    def sign(self, around):
+        if not self.per_copy:
+            return self.at(around)
+        # What it gives per copy follows from the copies, which have a key of their own.
+        frame = around.moment.frame if self.formula.uses_time else None
+        return self.formula.text, self.base, frame, tuple(around.lookup(name) for name in self.references)
+
+
+@dataclass(frozen=True, eq=False)
+class Parts(Value):
+    """A vector whose three parts are values of their own."""
+
+    parts: tuple[Value, Value, Value]
+
+    @cached_property
+    def moves(self):
+        return any(part.moves for part in self.parts)
+
+    @cached_property
+    def per_copy(self):
+        return any(part.per_copy for part in self.parts)
+
+    @property
+    def references(self):
+        return tuple(name for part in self.parts for name in part.references)
+
+    def at(self, around):
+        return np.stack(np.broadcast_arrays(*(part.at(around) for part in self.parts)), axis=-1).astype(np.float64)
+
+    def sign(self, around):
+        return tuple(part.sign(around) for part in self.parts)
+
+
+@dataclass(frozen=True, eq=False)
+class Blend(Value):
+    """A colour between two others; the share runs from 0 to 1 and is a value itself."""
+
+    share: Value
+    start: np.ndarray
+    end: np.ndarray
+
+    @property
+    def moves(self):
+        return self.share.moves
+
+    @property
+    def per_copy(self):
+        return self.share.per_copy
+
+    @property
+    def references(self):
+        return self.share.references
+
+    def at(self, around):
+        share = np.clip(np.asarray(self.share.at(around)), 0.0, 1.0)[..., None]
+        return self.start + (self.end - self.start) * share
+
+    def sign(self, around):
+        return self.share.sign(around), self.start.tobytes(), self.end.tobytes()

@@ -1,0 +1,1 @@
+"""The studio: stores scenes, serves the page and its API, runs render workers."""

@@ -1,0 +1,1 @@
+"""Render jobs: rows of frames that workers claim."""

@@ -1,0 +1,64 @@
+"""The API of render jobs."""
+
+from django.http import FileResponse
+from django.shortcuts import get_object_or_404
+from ninja import Field, Router, Schema
+
+from studio.scenes.models import Scene
+
+from . import services
+from .models import DONE, RenderJob
+
+router = Router(tags=["renders"])
+TYPES = {"mp4": "video/mp4", "gif": "image/gif", "png": "image/png", "sequence": "application/zip"}
+JOBS_LISTED = 20
+
+
+class Wanted(Schema):
+    """What to render."""
+
+    format: str = "mp4"
+    first: int = Field(0, ge=0, le=1_000_000)
+    last: int = Field(0, ge=0, le=1_000_000)
+    width: int = Field(1920, ge=16, le=8192)
+    height: int = Field(1080, ge=16, le=8192)
+    samples: int = Field(8, ge=1, le=64)
+    bits: int = Field(8, ge=8, le=16, multiple_of=8)
+
+
+@router.post("/scenes/{scene_id}/renders", response={201: dict})
+def create(request, scene_id: int, body: Wanted):
+    """Ask for a render of the scene as it is now."""
+    job = services.create_job(get_object_or_404(Scene, id=scene_id), **body.dict())
+    return 201, services.progress(job)
+
+
+@router.get("/scenes/{scene_id}/renders")
+def list_jobs(request, scene_id: int):
+    """List a scene's latest jobs with their progress."""
+    return [services.progress(job) for job in RenderJob.objects.filter(scene_id=scene_id)[:JOBS_LISTED]]
+
+
+@router.get("/renders/{job_id}")
+def get_job(request, job_id: int):
+    """Return how far a job is and about how long it will still take."""
+    return services.progress(get_object_or_404(RenderJob, id=job_id))
+
+
+@router.post("/renders/{job_id}/cancel")
+def cancel(request, job_id: int):
+    """Stop a job."""
+    job = get_object_or_404(RenderJob, id=job_id)
+    services.cancel_job(job)
+    return services.progress(RenderJob.objects.get(id=job_id))
+
+
+@router.get("/renders/{job_id}/file")
+def download(request, job_id: int):
+    """Download what a finished job made."""
+    job = get_object_or_404(RenderJob, id=job_id, state=DONE)
+    name = "".join(c if c.isascii() and c.isalnum() else "-" for c in job.name)
+    path = services.result_path(job)
+    return FileResponse(
+        path.open("rb"), content_type=TYPES[job.format], as_attachment=True, filename=f"{name}{path.suffix}"
+    )

@@ -1,0 +1,53 @@
+"""Runs the server and its render workers together; ends them together."""
+
+import subprocess
+import sys
+import threading
+
+import uvicorn
+from django.core.management.base import BaseCommand
+
+RESTART_SECONDS = 1.0
+
+
+class Command(BaseCommand):
+    help = "Serve the studio on this machine, with render workers beside it."
+
+    def add_arguments(self, parser):
+        parser.add_argument("--port", type=int, default=8000)
+        parser.add_argument("--workers", type=int, default=1)
+
+    def handle(self, *args, port, workers, **options):
+        stopping = threading.Event()
+        keepers = [threading.Thread(target=self._keep, args=(stopping,)) for _ in range(workers)]
+        for keeper in keepers:
+            keeper.start()
+        self.stdout.write(f"Pirouette is at http://127.0.0.1:{port}  (Ctrl-C ends it)")
+        try:
+            uvicorn.run(
+                "studio.asgi:application",
+                host="127.0.0.1",
+                port=port,
+                log_level="warning",
+                lifespan="off",
+                timeout_graceful_shutdown=2,
+            )
+        finally:
+            stopping.set()
+            for keeper in keepers:
+                keeper.join()
+
+    def _keep(self, stopping):
+        """Keep one worker process running; one that dies is started again."""
+        while not stopping.is_set():
+            process = subprocess.Popen([sys.executable, "manage.py", "render_worker"])
+            while process.poll() is None and not stopping.wait(0.2):
+                pass
+            if process.poll() is None:
+                process.terminate()
+                try:
+                    process.wait(5)
+                except subprocess.TimeoutExpired:
+                    process.kill()
+                    process.wait()
+            stopping.wait(RESTART_SECONDS)

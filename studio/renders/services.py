@@ -1,0 +1,179 @@
+"""Making, claiming and finishing render jobs. Nothing here renders."""
+
+import os
+import shutil
+import socket
+from datetime import timedelta
+from pathlib import Path
+
+from django.conf import settings
+from django.db import transaction
+from django.utils import timezone
+
+from pirouette.data import Problem, ProblemError
+from pirouette.document import read_scene
+from studio.scenes.models import Scene
+
+from .models import ASSEMBLING, CANCELLED, DONE, FAILED, FORMATS, RUNNING, WAITING, RenderFrame, RenderJob
+
+LEASE = timedelta(seconds=30)
+MAX_FRAMES = 20_000
+SUFFIX = {"mp4": "mp4", "gif": "gif", "png": "png", "sequence": "zip"}
+
+
+def folder(job: RenderJob) -> Path:
+    return Path(settings.DATA) / "renders" / str(job.id)
+
+
+def frame_path(job: RenderJob, number: int) -> Path:
+    return folder(job) / f"frame_{number:06d}.png"
+
+
+def result_path(job: RenderJob) -> Path:
+    return folder(job) / f"result.{SUFFIX[job.format]}"
+
+
+def worker_name() -> str:
+    return f"{socket.gethostname()}:{os.getpid()}"
+
+
+def create_job(scene: Scene, *, format, first, last, width, height, samples, bits=8) -> RenderJob:
+    """Store a job with a row for each frame; raises ProblemError if what is asked for is out of range."""
+    checks = [
+        ("format", format in FORMATS, f"{format!r} is not one of {', '.join(FORMATS)}"),
+        ("last", last >= first and last - first < MAX_FRAMES, f"allowed {first} to {first + MAX_FRAMES - 1}"),
+        ("format", format != "png" or first == last, "a single PNG has one frame; choose sequence for more"),
+    ]
+    problems = [Problem(f"render/{path}", message, "render.range") for path, ok, message in checks if not ok]
+    if problems:
+        raise ProblemError(problems)
+    read_scene(scene.document)
+    with transaction.atomic():
+        job = RenderJob.objects.create(
+            scene=scene,
+            name=scene.name,
+            document=scene.document,
+            format=format,
+            first=first,
+            last=last,
+            width=width,
+            height=height,
+            samples=samples,
+            bits=bits if format in ("png", "sequence") else 8,
+        )
+        RenderFrame.objects.bulk_create(RenderFrame(job=job, number=number) for number in range(first, last + 1))
+    return job
+
+
+def _is_dead(worker: str) -> bool:
+    """True if a worker of this machine is gone, so that its lease need not run out."""
+    host, _, pid = worker.rpartition(":")
+    if host != socket.gethostname() or not pid.isdigit():
+        return False
+    try:
+        os.kill(int(pid), 0)
+    except ProcessLookupError:
+        return True
+    except PermissionError:
+        return False
+    return _is_zombie(pid)
+
+
+def _is_zombie(pid) -> bool:
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] == "Z"
+    except (OSError, IndexError):
+        return False
+
+
+def _free(rows):
+    """Return those rows whose lease has run out or whose worker has died."""
+    now = timezone.now()
+    return [row for row in rows if row.lease_until is None or row.lease_until < now or _is_dead(row.worker)]
+
+
+def claim_frame(worker: str) -> RenderFrame | None:
+    """Give the next free frame of the oldest open job to a worker."""
+    with transaction.atomic():
+        open_frames = RenderFrame.objects.filter(job__state__in=(WAITING, RUNNING)).order_by("job_id", "number")
+        frame = open_frames.filter(state=WAITING).first()
+        if frame is None:
+            frame = next(iter(_free(open_frames.filter(state=RUNNING))), None)
+        if frame is None:
+            return None
+        frame.state, frame.worker, frame.lease_until = RUNNING, worker, timezone.now() + LEASE
+        frame.save()
+        RenderJob.objects.filter(id=frame.job_id, state=WAITING).update(state=RUNNING)
+    return frame
+
+
+def claim_assembly(worker: str) -> RenderJob | None:
+    """Give a job whose frames are all done to a worker, to make its file."""
+    with transaction.atomic():
+        ready = RenderJob.objects.filter(state=RUNNING).exclude(frames__state__in=(WAITING, RUNNING, FAILED)).first()
+        if ready is None:
+            ready = next(iter(_free(RenderJob.objects.filter(state=ASSEMBLING))), None)
+        if ready is None:
+            return None
+        ready.state, ready.worker, ready.lease_until = ASSEMBLING, worker, timezone.now() + LEASE
+        ready.save()
+    return ready
+
+
+def renew(row) -> None:
+    """Lengthen the lease of a frame or job."""
+    type(row).objects.filter(id=row.id, worker=row.worker).update(lease_until=timezone.now() + LEASE)
+
+
+def finish_frame(frame: RenderFrame, seconds: float) -> None:
+    RenderFrame.objects.filter(id=frame.id).update(state=DONE, seconds=seconds, lease_until=None)
+
+
+def finish_job(job: RenderJob) -> None:
+    RenderJob.objects.filter(id=job.id).exclude(state=CANCELLED).update(
+        state=DONE, file_name=result_path(job).name, finished=timezone.now(), lease_until=None
+    )
+
+
+def fail_job(job: RenderJob, message: str) -> None:
+    RenderJob.objects.filter(id=job.id).update(state=FAILED, message=message, finished=timezone.now(), lease_until=None)
+
+
+def cancel_job(job: RenderJob) -> None:
+    """Stop a job; its finished frames are removed."""
+    changed = RenderJob.objects.filter(id=job.id, state__in=(WAITING, RUNNING, ASSEMBLING)).update(
+        state=CANCELLED, finished=timezone.now(), lease_until=None
+    )
+    if changed:
+        shutil.rmtree(folder(job), ignore_errors=True)
+
+
+def is_cancelled(job: RenderJob) -> bool:
+    return not RenderJob.objects.filter(id=job.id).exclude(state=CANCELLED).exists()
+
+
+def progress(job: RenderJob) -> dict:
+    """Return how far a job is and about how long it will still take."""
+    total = job.last - job.first + 1
+    done = job.frames.filter(state=DONE).count()
+    recent = list(job.frames.filter(state=DONE, seconds__isnull=False).order_by("-id").values_list("seconds", flat=True)[:20])
+    workers = max(1, job.frames.filter(state=RUNNING).values("worker").distinct().count())
+    left = None
+    if recent and job.state == RUNNING:
+        left = round(sum(recent) / len(recent) * (total - done) / workers, 1)
+    return {
+        "id": job.id,
+        "scene": job.scene_id,
+        "name": job.name,
+        "state": job.state,
+        "message": job.message,
+        "done": done,
+        "total": total,
+        "secondsLeft": left,
+        "format": job.format,
+        "size": [job.width, job.height],
+        "samples": job.samples,
+        "file": f"/api/renders/{job.id}/file" if job.state == DONE else None,
+    }
+
+

@@ -1,0 +1,1 @@
+"""Scenes: documents with their revisions."""

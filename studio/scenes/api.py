@@ -1,0 +1,195 @@
+"""The API of scenes: documents, edits, frames, proofs, checks."""
+
+import asyncio
+import json
+import struct
+
+from django.http import HttpResponse, StreamingHttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Field, Router, Schema
+
+from pirouette import catalogue
+from pirouette.checks import notes_of
+from pirouette.checks.seam import seam_or_problem
+from pirouette.data import Cancelled, ProblemError
+from pirouette.document import things
+from pirouette.document.lanes import lanes_of
+from pirouette.evaluate import evaluate
+from pirouette.evaluate.world import sample_lane
+from pirouette.formats.png import png_bytes
+from pirouette.render import render_frame
+from studio import evaluation
+
+from . import services
+from .models import Scene
+
+router = Router(tags=["scenes"])
+PACKET = "application/octet-stream"
+MAX_FRAMES = 5000
+MAX_KEYS = 5000
+
+
+class Shown(Schema):
+    """What a page shows: the frame, the field whose reach it wants to see, and the buffers it holds."""
+
+    frame: float = 0.0
+    reach: str | None = None
+    have: list[str] = Field(default_factory=list, max_length=MAX_KEYS)
+    view: str = Field("", max_length=64)
+
+
+class Edit(Shown):
+    revision: int
+    patch: list[dict]
+    gesture: str = Field("", max_length=40)
+
+
+class Step(Shown):
+    revision: int
+
+
+class Frames(Schema):
+    frames: list[float] = Field(max_length=MAX_FRAMES)
+    reach: str | None = None
+    have: list[str] = Field(default_factory=list, max_length=MAX_KEYS)
+    view: str = Field("", max_length=64)
+
+
+class Proof(Schema):
+    frame: float = 0.0
+    width: int = Field(960, ge=16, le=4096)
+    samples: int = Field(8, ge=1, le=64)
+    view: str = Field("", max_length=64)
+
+
+@router.get("/catalogue")
+def get_catalogue(request):
+    """Return every kind and thing with its settings, ranges, units, help and sentence."""
+    return {**catalogue.describe(), "things": things.describe()}
+
+
+@router.get("/scenes")
+def list_scenes(request):
+    """List the stored scenes."""
+    return [{"id": scene.id, "name": scene.name, "revision": scene.revision} for scene in Scene.objects.all()]
+
+
+@router.post("/scenes", response={201: dict})
+def create(request, document: dict):
+    """Store a new scene; answers with its id, or with everything that is wrong."""
+    scene = services.create_scene(document)
+    return 201, {"id": scene.id, **services.history(scene)}
+
+
+@router.get("/scenes/{scene_id}")
+def get_scene(request, scene_id: int):
+    """Return a scene's document and where its history stands."""
+    scene = get_object_or_404(Scene, id=scene_id)
+    return {"id": scene.id, "document": scene.document, **services.history(scene)}
+
+
+def _packet(scene, shown, **more):
+    try:
+        packet = evaluation.frame_packet(
+            services.load(scene),
+            shown.frame,
+            have=shown.have,
+            reach=shown.reach,
+            is_cancelled=evaluation.take_ticket(shown.view),
+            **services.history(scene),
+            **more,
+        )
+    except Cancelled:
+        # The edit itself is saved; only its picture is not wanted any more.
+        return HttpResponse(status=204, headers={"X-Revision": str(scene.revision)})
+    return HttpResponse(packet, content_type=PACKET)
+
+
+@router.post("/scenes/{scene_id}/patch")
+def patch_scene(request, scene_id: int, body: Edit):
+    """Change a scene by a JSON Patch; the answer is the packet of the frame that is shown."""
+    get_object_or_404(Scene, id=scene_id)
+    return _packet(services.edit(scene_id, body.revision, body.patch, body.frame, body.gesture), body)
+
+
+@router.post("/scenes/{scene_id}/undo")
+def undo_scene(request, scene_id: int, body: Step):
+    """Take back the last change; the packet's header holds the patch that did it."""
+    get_object_or_404(Scene, id=scene_id)
+    scene, patch = services.undo(scene_id, body.revision)
+    return _packet(scene, body, patch=patch)
+
+
+@router.post("/scenes/{scene_id}/redo")
+def redo_scene(request, scene_id: int, body: Step):
+    """Do again what was taken back last; the packet's header holds the patch that did it."""
+    get_object_or_404(Scene, id=scene_id)
+    scene, patch = services.redo(scene_id, body.revision)
+    return _packet(scene, body, patch=patch)
+
+
+@router.post("/scenes/{scene_id}/frames")
+async def stream_frames(request, scene_id: int, body: Frames):
+    """Stream the packets of many frames, each after its length in bytes (uint32); a length of 0 ends with a problem."""
+    scene = await Scene.objects.aget(id=scene_id)
+    document = await asyncio.to_thread(services.load, scene)
+    is_cancelled = evaluation.take_ticket(body.view)
+
+    async def packets():
+        have = set(body.have)
+        for frame in body.frames:
+            try:
+                packet, sent = await asyncio.to_thread(_next_packet, document, frame, have, body.reach, is_cancelled)
+            except Cancelled:
+                return
+            except ProblemError as error:
+                text = "\n".join(map(str, error.problems)).encode()
+                yield struct.pack("<II", 0, len(text)) + text
+                return
+            have |= sent
+            yield struct.pack("<I", len(packet)) + packet
+
+    return StreamingHttpResponse(packets(), content_type=PACKET)
+
+
+def _next_packet(document, frame, have, reach, is_cancelled):
+    packet = evaluation.frame_packet(document, frame, have=have, reach=reach, is_cancelled=is_cancelled)
+    (length,) = struct.unpack_from("<I", packet, 4)
+    return packet, _buffer_keys(packet[8 : 8 + length])
+
+
+def _buffer_keys(header: bytes) -> set[str]:
+    return {entry["key"] for entry in json.loads(header)["buffers"]}
+
+
+@router.post("/scenes/{scene_id}/proof")
+def proof(request, scene_id: int, body: Proof):
+    """Render one frame with the real renderer; the answer is a PNG as wide as asked for."""
+    scene = services.load(get_object_or_404(Scene, id=scene_id))
+    is_cancelled = evaluation.take_ticket(body.view)
+    picture = evaluate(scene, body.frame, memo=evaluation.memo, is_cancelled=is_cancelled)
+    width, height = picture.size
+    size = body.width, max(1, round(body.width * height / width))
+    pixels = render_frame(picture, size, body.samples, is_cancelled=is_cancelled)
+    return HttpResponse(png_bytes(pixels), content_type="image/png")
+
+
+@router.get("/scenes/{scene_id}/checks")
+def checks(request, scene_id: int, frame: float = 0.0):
+    """Return the lanes of what moves, whether the loop closes, and the notes on what has no effect."""
+    stored = get_object_or_404(Scene, id=scene_id)
+    scene = services.load(stored)
+    return {
+        "revision": stored.revision,
+        "lanes": _lanes(scene),
+        "seam": seam_or_problem(scene, evaluation.memo),
+        "notes": [note.describe() for note in notes_of(scene, frame, evaluation.memo)],
+    }
+
+
+def _lanes(scene):
+    try:
+        return [sample_lane(scene, lane) for lane in lanes_of(scene)]
+    except ProblemError:
+        # A formula that fails at some frame is told of where that frame is shown.
+        return []

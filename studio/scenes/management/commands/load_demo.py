@@ -1,0 +1,29 @@
+"""Stores the demo scenes that are not stored yet."""
+
+import json
+from pathlib import Path
+
+from django.core.management.base import BaseCommand
+
+import studio.demo
+from studio.scenes.models import Scene
+from studio.scenes.services import create_scene
+
+FOLDER = Path(studio.demo.__file__).parent / "scenes"
+
+
+class Command(BaseCommand):
+    help = "Store the demo scenes; those that are there already are left as they are."
+
+    def add_arguments(self, parser):
+        parser.add_argument("--again", action="store_true", help="put the demo scenes back as they were shipped")
+
+    def handle(self, *args, again=False, **options):
+        for path in sorted(FOLDER.glob("*.json")):
+            document = json.loads(path.read_text("utf-8"))
+            stored = Scene.objects.filter(is_demo=True, name=document["name"])
+            if again:
+                stored.delete()
+            if not stored.exists():
+                create_scene(document, is_demo=True)
+                self.stdout.write(f"stored {document['name']}")

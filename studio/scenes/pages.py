@@ -1,0 +1,158 @@
+"""Server-rendered pages: the list of scenes and the editor."""
+
+import json
+from pathlib import Path
+
+from django.conf import settings
+from django.http import FileResponse, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.csrf import ensure_csrf_cookie
+from django.views.decorators.http import require_GET, require_POST
+
+from pirouette import catalogue
+from pirouette.data import ProblemError
+from pirouette.document import things
+from pirouette.document.read import new_scene as empty_scene
+from pirouette.document.read import parse_json
+from pirouette.evaluate import evaluate
+from pirouette.formats.png import write_png
+from pirouette.render import render_frame
+from studio import evaluation
+
+from . import services
+from .models import Scene
+
+STARTS = Path(__file__).resolve().parent.parent / "demo" / "starts"
+THUMBNAIL_WIDTH = 480
+THUMBNAIL_SAMPLES = 4
+MAX_IMPORT = 8 * 1024 * 1024
+
+
+def starts() -> list[dict]:
+    """Return the starting phrases: id, name and a sentence each."""
+    found = []
+    for path in sorted(STARTS.glob("*.json")):
+        document = json.loads(path.read_text("utf-8"))
+        found.append({"id": path.stem, "name": document["name"]})
+    return found
+
+
+@require_GET
+@ensure_csrf_cookie
+def scene_list(request, problems=(), status=200):
+    scenes = [
+        {"scene": scene, "frames": scene.document["clock"].get("frames", 96), "fps": scene.document["clock"].get("fps", 24)}
+        for scene in Scene.objects.all()
+    ]
+    return render(
+        request, "studio/scenes.html", {"scenes": scenes, "starts": starts(), "problems": problems}, status=status
+    )
+
+
+@require_GET
+@ensure_csrf_cookie
+def editor(request, scene_id):
+    scene = get_object_or_404(Scene, id=scene_id)
+    data = {
+        "scene": {"id": scene.id, "document": scene.document, **services.history(scene)},
+        "catalogue": {**catalogue.describe(), "things": things.describe()},
+    }
+    return render(request, "studio/editor.html", {"scene": scene, "data": data})
+
+
+@require_POST
+def new_scene(request):
+    start = request.POST.get("start", "")
+    known = {item["id"] for item in starts()}
+    if start in known:
+        document = json.loads((STARTS / f"{start}.json").read_text("utf-8"))
+    else:
+        document = empty_scene("Untitled")
+        document["figures"] = [plain_figure()]
+    document["name"] = free_name(document["name"])
+    return redirect("editor", services.create_scene(document).id)
+
+
+def plain_figure() -> dict:
+    """Return the figure that an empty scene begins with: a plain ball."""
+    return {
+        "id": "ball",
+        "name": "Ball",
+        "routine": [{"id": "form", "kind": "sphere", "settings": {"radius": 100}}],
+        "looks": [{"id": "surface", "kind": "surface", "settings": {}}],
+    }
+
+
+def free_name(name: str) -> str:
+    """Return a name that no stored scene has yet."""
+    taken = set(Scene.objects.values_list("name", flat=True))
+    number, free = 2, name
+    while free in taken:
+        free = f"{name[:70]} {number}"
+        number += 1
+    return free
+
+
+@require_POST
+def import_scene(request):
+    upload = request.FILES.get("scene")
+    try:
+        if upload is None or upload.size > MAX_IMPORT:
+            return _refused(request, [f"Choose a scene file of up to {MAX_IMPORT // 2**20} MB."])
+        document = parse_json(upload.read().decode("utf-8"))
+        return redirect("editor", services.create_scene(document).id)
+    except UnicodeDecodeError:
+        return _refused(request, ["This is not a text file."])
+    except ProblemError as error:
+        return _refused(request, [str(problem) for problem in error.problems])
+
+
+def _refused(request, problems):
+    request.method = "GET"
+    return scene_list(request, problems=problems, status=422)
+
+
+@require_POST
+def duplicate_scene(request, scene_id):
+    scene = get_object_or_404(Scene, id=scene_id)
+    document = {**scene.document, "name": free_name(scene.name)}
+    return redirect("editor", services.create_scene(document).id)
+
+
+@require_POST
+def delete_scene(request, scene_id):
+    get_object_or_404(Scene, id=scene_id).delete()
+    return redirect("scenes")
+
+
+@require_GET
+def export_scene(request, scene_id):
+    scene = get_object_or_404(Scene, id=scene_id)
+    response = JsonResponse(scene.document, json_dumps_params={"ensure_ascii": False, "indent": 1})
+    response["Content-Disposition"] = f'attachment; filename="{_file_name(scene.name)}.json"'
+    return response
+
+
+def _file_name(name: str) -> str:
+    return "".join(letter if letter.isascii() and letter.isalnum() else "-" for letter in name).strip("-") or "scene"
+
+
+@require_GET
+def thumbnail(request, scene_id):
+    """A small picture of the scene a third into its loop, rendered once for each revision."""
+    stored = get_object_or_404(Scene, id=scene_id)
+    path = Path(settings.DATA) / "thumbnails" / f"{stored.id}-{stored.revision}-{stored.created:%s}.png"
+    if not path.exists():
+        path.parent.mkdir(exist_ok=True)
+        try:
+            scene = services.load(stored)
+            picture = evaluate(scene, scene.frame_count // 3, memo=evaluation.memo)
+        except ProblemError:
+            return HttpResponse(status=404)
+        width, height = picture.size
+        size = THUMBNAIL_WIDTH, max(1, round(THUMBNAIL_WIDTH * height / width))
+        write_png(path, render_frame(picture, size, THUMBNAIL_SAMPLES))
+        for old in path.parent.glob(f"{stored.id}-*.png"):
+            if old != path:
+                old.unlink(missing_ok=True)
+    return FileResponse(path.open("rb"), content_type="image/png")

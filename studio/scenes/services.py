@@ -1,0 +1,134 @@
+"""Changes to scenes. Each is checked whole, saved whole, and can be undone."""
+
+import jsonpatch
+import jsonpointer
+from django.db import transaction
+from django.utils import timezone
+
+from pirouette.data import Problem, ProblemError
+from pirouette.document import read_scene
+from pirouette.evaluate import evaluate
+from studio import evaluation
+
+from .models import Revision, Scene
+
+MAX_OPERATIONS = 500
+MAX_DOCUMENT = 8 * 1024 * 1024
+
+
+class Conflict(Exception):
+    """The page's state is not the stored one: somebody else changed the scene meanwhile."""
+
+    def __init__(self, scene: Scene):
+        super().__init__("This scene was changed elsewhere; the page has been brought up to date.")
+        self.revision = scene.revision
+        self.document = scene.document
+
+
+def create_scene(document: dict, is_demo: bool = False) -> Scene:
+    """Check and store a new scene; raises ProblemError with everything that is wrong."""
+    checked = read_scene(document)
+    evaluate(checked, 0, purpose="view", memo=evaluation.memo)
+    return Scene.objects.create(name=checked.name, document=checked.raw, is_demo=is_demo)
+
+
+def load(scene: Scene):
+    """Return the checked document of a stored scene."""
+    return evaluation.parsed(scene.id, scene.revision, scene.document)
+
+
+def _patched(document: dict, patch: list) -> dict:
+    if len(patch) > MAX_OPERATIONS:
+        raise ProblemError(Problem("", f"{len(patch)} operations; allowed up to {MAX_OPERATIONS}", "patch.size"))
+    try:
+        return jsonpatch.apply_patch(document, patch)
+    except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError, AttributeError) as error:
+        raise ProblemError(Problem("", f"the change does not fit the scene: {error}", "patch.wrong")) from None
+
+
+def _difference(before, after) -> list:
+    return jsonpatch.make_patch(before, after).patch
+
+
+def edit(scene_id: int, revision: int, patch: list, frame: float = 0.0, gesture: str = "") -> Scene:
+    """Apply a JSON Patch to a scene and save it as one step of its history.
+
+    gesture  patches of one gesture (one drag) become one step
+    Raises   Conflict if `revision` is not the stored one, ProblemError if the result is wrong or cannot be
+             computed at `frame`; then nothing is saved
+    """
+    before = Scene.objects.get(id=scene_id)
+    if before.revision != revision:
+        raise Conflict(before)
+    document = _patched(before.document, patch)
+    checked = read_scene(document)
+    evaluate(checked, frame, purpose="view", memo=evaluation.memo)
+    with transaction.atomic():
+        scene = Scene.objects.get(id=scene_id)
+        if scene.revision != revision:
+            raise Conflict(scene)
+        scene.revisions.filter(number__gt=scene.position).delete()
+        last = scene.revisions.filter(number=scene.position).first()
+        if last and gesture and last.gesture == gesture:
+            start = jsonpatch.apply_patch(scene.document, last.inverse)
+            last.patch, last.inverse = _difference(start, document), _difference(document, start)
+            last.save()
+        else:
+            scene.position += 1
+            Revision.objects.create(
+                scene=scene,
+                number=scene.position,
+                patch=_difference(scene.document, document),
+                inverse=_difference(document, scene.document),
+                gesture=gesture,
+            )
+        _store(scene, document, checked)
+    return scene
+
+
+def _store(scene, document, checked):
+    scene.document = document
+    scene.name = checked.name
+    scene.revision += 1
+    scene.save()
+    evaluation.remember(scene.id, scene.revision, checked)
+
+
+def _step(scene_id, revision, is_undo):
+    with transaction.atomic():
+        scene = Scene.objects.get(id=scene_id)
+        if scene.revision != revision:
+            raise Conflict(scene)
+        number = scene.position if is_undo else scene.position + 1
+        step = scene.revisions.filter(number=number).first()
+        if step is None:
+            return scene, []
+        patch = step.inverse if is_undo else step.patch
+        document = jsonpatch.apply_patch(scene.document, patch)
+        scene.position += -1 if is_undo else 1
+        if step.gesture:
+            # A later patch must not be taken for a part of a gesture that was undone.
+            step.gesture = ""
+            step.save(update_fields=["gesture"])
+        _store(scene, document, read_scene(document))
+    return scene, patch
+
+
+def undo(scene_id: int, revision: int):
+    """Take back the last step; returns the scene and the patch that did it, empty if there was none."""
+    return _step(scene_id, revision, True)
+
+
+def redo(scene_id: int, revision: int):
+    """Do the step again that was taken back last; returns the scene and the patch, empty if there was none."""
+    return _step(scene_id, revision, False)
+
+
+def history(scene: Scene) -> dict:
+    """Return what a page needs to know about a scene's state."""
+    return {
+        "revision": scene.revision,
+        "saved": timezone.localtime(scene.changed).strftime("%H:%M:%S"),
+        "canUndo": scene.position > 0,
+        "canRedo": scene.revisions.filter(number__gt=scene.position).exists(),
+    }

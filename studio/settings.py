@@ -1,0 +1,97 @@
+"""Settings of the studio. Local mode: one user, on this machine only."""
+
+import os
+from pathlib import Path
+
+from django.core.management.utils import get_random_secret_key
+
+ROOT = Path(__file__).resolve().parent.parent
+DATA = Path(os.environ.get("PIROUETTE_DATA", ROOT / "var"))
+DATA.mkdir(parents=True, exist_ok=True)
+
+
+def _secret() -> str:
+    """Return this installation's own secret, made at its first start."""
+    path = DATA / "secret"
+    if not path.exists():
+        path.write_text(get_random_secret_key(), "utf-8")
+        path.chmod(0o600)
+    return path.read_text("utf-8")
+
+
+SECRET_KEY = _secret()
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "testserver"]
+ROOT_URLCONF = "studio.urls"
+ASGI_APPLICATION = "studio.asgi.application"
+INSTALLED_APPS = [
+    "django.contrib.staticfiles",
+    "csp",
+    "ninja",
+    "studio.scenes",
+    "studio.renders",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "studio.csrf.EveryViewCsrfMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [ROOT / "studio" / "templates"],
+        "OPTIONS": {"context_processors": ["django.template.context_processors.request"]},
+    }
+]
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": DATA / "studio.sqlite3",
+        "OPTIONS": {
+            "timeout": 20,
+            # Writers queue up at the start of a transaction instead of failing in its middle.
+            "transaction_mode": "IMMEDIATE",
+            # FULL: what was acknowledged is on the disk, whatever happens next.
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;",
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+USE_TZ = True
+LANGUAGE_CODE = "en-gb"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 10 * 1024 * 1024
+
+STATIC_URL = "/static/"
+STATIC_ROOT = DATA / "static"
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_AUTOREFRESH = True
+WHITENOISE_MAX_AGE = 0
+
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+CSRF_COOKIE_SAMESITE = "Strict"
+CONTENT_SECURITY_POLICY = {
+    "EXCLUDE_URL_PREFIXES": ["/api/docs"],
+    "DIRECTIVES": {
+        "default-src": ["'self'"],
+        "img-src": ["'self'", "blob:", "data:"],
+        "media-src": ["'self'", "blob:"],
+        "style-src": ["'self'"],
+        "script-src": ["'self'"],
+        "connect-src": ["'self'"],
+        "object-src": ["'none'"],
+        "base-uri": ["'none'"],
+        "frame-ancestors": ["'none'"],
+        "form-action": ["'self'"],
+    },
+}
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

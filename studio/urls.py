@@ -1,0 +1,18 @@
+"""Pages and the API."""
+
+from django.urls import path
+
+from studio.api import api
+from studio.scenes import pages
+
+urlpatterns = [
+    path("", pages.scene_list, name="scenes"),
+    path("scenes/new", pages.new_scene, name="new-scene"),
+    path("scenes/import", pages.import_scene, name="import-scene"),
+    path("scenes/<int:scene_id>/", pages.editor, name="editor"),
+    path("scenes/<int:scene_id>/duplicate", pages.duplicate_scene, name="duplicate-scene"),
+    path("scenes/<int:scene_id>/delete", pages.delete_scene, name="delete-scene"),
+    path("scenes/<int:scene_id>/scene.json", pages.export_scene, name="export-scene"),
+    path("scenes/<int:scene_id>/thumbnail.png", pages.thumbnail, name="thumbnail"),
+    path("api/", api.urls),
+]
