@@ -37,7 +37,7 @@ def remember(scene_id: int, revision: int, scene) -> None:
 
 
 def take_ticket(view: str):
-    """Return a function that is true once a newer ticket was taken for the same view; views without a name never end."""
+    """Return a function that is true once a newer ticket was taken for the same view; no name never ends."""
     if not view:
         return lambda: False
     with _tickets_lock:

@@ -61,10 +61,12 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 USE_TZ = True
+TIME_ZONE = "UTC"
 LANGUAGE_CODE = "en-gb"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 10 * 1024 * 1024
 
 STATIC_URL = "/static/"
+STATICFILES_DIRS = [ROOT / "studio" / "static"]
 STATIC_ROOT = DATA / "static"
 WHITENOISE_USE_FINDERS = True
 WHITENOISE_AUTOREFRESH = True

@@ -11,7 +11,6 @@ from ..evaluate.routine import Run, run_routine
 from ..evaluate.weigh import field_weights
 from ..evaluate.world import World
 
-
 FRAMES_LOOKED_AT = 12
 
 
@@ -51,7 +50,9 @@ def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list
         if field.id not in used
     )
     if not any(light.on for light in scene.lights) and _needs_light(scene):
-        notes.append(Note("Scene", "lights", "no light is on, so surfaces without glow are black; add Sky", "light.none"))
+        notes.append(
+            Note("Scene", "lights", "no light is on, so surfaces without glow are black; add Sky", "light.none")
+        )
     return notes
 
 

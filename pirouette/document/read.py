@@ -215,7 +215,9 @@ def _check_whole(scene, reader):
     for family in ("figures", "fields", "guides", "lights", "cameras"):
         for thing in getattr(scene, family):
             if thing.name in names:
-                reader.add(f"{family}/{thing.name}/name", f"there is another thing called “{thing.name}”", "scene.name-twice")
+                reader.add(
+                    f"{family}/{thing.name}/name", f"there is another thing called “{thing.name}”", "scene.name-twice"
+                )
             names[thing.name] = thing
     guides = set(scene.guides_by_id)
 
@@ -242,7 +244,9 @@ def _check_whole(scene, reader):
             at = scene.guides_by_id[at].place.follows
         if at == guide.id:
             circle = " → ".join(scene.guides_by_id[one].name for one in [*seen, at])
-            reader.add(f"guides/{guide.name}/place/follows", f"guides follow each other in a circle: {circle}", "guide.circle")
+            reader.add(
+                f"guides/{guide.name}/place/follows", f"guides follow each other in a circle: {circle}", "guide.circle"
+            )
 
 
 def _no_constant(name):

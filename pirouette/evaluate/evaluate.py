@@ -95,5 +95,3 @@ def _reach(world, field, mesh, matrices):
     else:
         points = matrices[:, :, 3]
     return field_weights(world, field, points)
-
-

@@ -4,8 +4,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..data import Copies, Mesh, Problem, ProblemError, Topology
-from ..document import Figure, Step
+from ..data import Copies, Mesh, Problem, ProblemError
+from ..document import Figure
 from .memo import Memo, content_key
 from .weigh import field_key, field_weights
 from .world import World
@@ -60,8 +60,7 @@ def _run_step(run, step, shape):
         # A field lives in the world, so where the figure is matters to it.
         (field_key(world, limit), run.matrix.tobytes()) if limit else None,
     )
-    result = run.memo.get(key, lambda: _keyed(_GROUPS[step.kind.group](run, step, settings, limit, shape), key, shape))
-    return result
+    return run.memo.get(key, lambda: _keyed(_GROUPS[step.kind.group](run, step, settings, limit, shape), key, shape))
 
 
 def _keyed(result, key, source):

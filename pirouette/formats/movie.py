@@ -45,7 +45,9 @@ def write_gif(path, frames: Iterable[np.ndarray], fps: float) -> None:
     """Write (H, W, 4) uint8 frames as an endless GIF with a palette of each frame's own."""
     path = Path(path)
     draft = path.with_name(path.name + ".part")
-    pictures = [Image.fromarray(over_black(pixels)).quantize(256, dither=Image.Dither.FLOYDSTEINBERG) for pixels in frames]
+    pictures = [
+        Image.fromarray(over_black(pixels)).quantize(256, dither=Image.Dither.FLOYDSTEINBERG) for pixels in frames
+    ]
     # GIF counts hundredths of a second: the rounding is spread, so that the whole lasts as long as it should.
     ends = [round((index + 1) * 100 / fps) for index in range(len(pictures))]
     durations = [(end - begin) * 10 for begin, end in zip([0, *ends], ends, strict=False)]

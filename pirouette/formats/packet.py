@@ -3,7 +3,7 @@
     bytes 0..3   "PRT1"
     bytes 4..7   length of the header, uint32
     header       JSON, padded with spaces to a multiple of 8
-    buffers      each at a multiple of 8 from the end of the header; the header's `buffers` says key, type, shape, offset
+    buffers      each at a multiple of 8 from the end of the header, which lists key, type, shape and offset
 
 A buffer is named by its contents' key. One that the page holds already is named by a drawable but not sent again.
 """

@@ -100,9 +100,7 @@ def _enclose(points, triangles, members, member_offsets, triangle_offsets, start
             axis /= size
             widest = F(1.0)
             for t in range(last - first):
-                widest = min(
-                    widest, axis[0] * normals[t, 0] + axis[1] * normals[t, 1] + axis[2] * normals[t, 2]
-                )
+                widest = min(widest, axis[0] * normals[t, 0] + axis[1] * normals[t, 1] + axis[2] * normals[t, 2])
         for k in range(3):
             cones[c, k] = axis[k]
         # A cone wider than a half-space can never be seen from behind as a whole: 2 switches the test off.

@@ -42,7 +42,21 @@ def prepare_instances(world, screen_from_world, screen, cofactors, start, stop):
 
 @kernel
 def bin_clusters(
-    start, stop, pair_instance, pair_cluster, screen, world, cofactors, eye, balls, cones, culls, near, size, lows, highs
+    start,
+    stop,
+    pair_instance,
+    pair_cluster,
+    screen,
+    world,
+    cofactors,
+    eye,
+    balls,
+    cones,
+    culls,
+    near,
+    size,
+    lows,
+    highs,
 ):
     """Find the first and last band that each (instance, cluster) pair can touch; last < first if none."""
     width = F(size[0])
@@ -338,9 +352,47 @@ def _fill_clipped(
         if area == 0 or (area > 0 and culls > 0) or (area < 0 and culls < 0):
             continue
         if area > 0:
-            _fill(zs, ids, stride, plane_size, offsets, width, top, rows, ax, ay, bx, by, cx, cy, F(az), F(bz), F(cz), mark)
+            _fill(
+                zs,
+                ids,
+                stride,
+                plane_size,
+                offsets,
+                width,
+                top,
+                rows,
+                ax,
+                ay,
+                bx,
+                by,
+                cx,
+                cy,
+                F(az),
+                F(bz),
+                F(cz),
+                mark,
+            )
         else:
-            _fill(zs, ids, stride, plane_size, offsets, width, top, rows, ax, ay, cx, cy, bx, by, F(az), F(cz), F(bz), mark)
+            _fill(
+                zs,
+                ids,
+                stride,
+                plane_size,
+                offsets,
+                width,
+                top,
+                rows,
+                ax,
+                ay,
+                cx,
+                cy,
+                bx,
+                by,
+                F(az),
+                F(cz),
+                F(bz),
+                mark,
+            )
 
 
 @kernel

@@ -113,10 +113,7 @@ class Surfaces:
             np.int32,
         )
         self.pair_cluster = together(
-            (
-                np.tile(np.arange(cluster_starts[i], cluster_starts[i + 1]), counts[i])
-                for i in range(len(parts))
-            ),
+            (np.tile(np.arange(cluster_starts[i], cluster_starts[i + 1]), counts[i]) for i in range(len(parts))),
             np.int32,
         )
         self.materials = frozen(
@@ -144,7 +141,11 @@ class Surfaces:
 
     def _culls(self, counts, meshes):
         """1 or -1 where faces seen from behind are never visible (-1: mirrored), else 0."""
-        closed = np.repeat([mesh.topology.is_closed for mesh in meshes], counts).astype(np.int32)
+        # What adds light shows its far side too.
+        hides = [
+            mesh.topology.is_closed and not part.is_additive for mesh, part in zip(meshes, self.parts, strict=True)
+        ]
+        closed = np.repeat(hides, counts).astype(np.int32)
         determinant = np.einsum("kc,kc->k", self.world[:, 0, :3], self.cofactors[:, 0])
         return frozen(closed * np.where(determinant < 0, -1, 1), np.int32)
 

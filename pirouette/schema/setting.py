@@ -45,8 +45,11 @@ class Setting:
         """Return what a scene file's value stands for; raises ProblemError with paths inside the value."""
         value = _PARSERS[self.sort](self, raw)
         if isinstance(value, Value) and value.per_copy and not self.per_copy:
-            fail("", "this setting has one value for all copies; index, share, x, y, z and weight mean nothing here",
-                 "formula.copies")
+            fail(
+                "",
+                "this setting has one value for all copies; index, share, x, y, z and weight mean nothing here",
+                "formula.copies",
+            )
         return value
 
     def fit(self, resolved):

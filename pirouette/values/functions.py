@@ -22,8 +22,10 @@ def loop_noise(cycles, seed, turn):
     seeds, turns = np.broadcast_arrays(np.asarray(seed, np.float64), turn)
     place = np.stack([rand(seeds.ravel()) * 997.0, np.full(seeds.size, 0.5), np.full(seeds.size, 0.5)], axis=1)
     churn = float(np.clip(np.max(cycles), 0.0, 1000.0))
-    return moving_noise(place, UNIT, np.zeros(3), 1, 0.5, 7, churn, float(turn), True).astype(np.float64).reshape(
-        seeds.shape
+    return (
+        moving_noise(place, UNIT, np.zeros(3), 1, 0.5, 7, churn, float(turn), True)
+        .astype(np.float64)
+        .reshape(seeds.shape)
     )
 
 

@@ -1,6 +1,8 @@
 """The API of render jobs."""
 
-from django.http import FileResponse
+import asyncio
+
+from django.http import StreamingHttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
@@ -12,6 +14,7 @@ from .models import DONE, RenderJob
 router = Router(tags=["renders"])
 TYPES = {"mp4": "video/mp4", "gif": "image/gif", "png": "image/png", "sequence": "application/zip"}
 JOBS_LISTED = 20
+CHUNK_BYTES = 1 << 20
 
 
 class Wanted(Schema):
@@ -59,6 +62,18 @@ def download(request, job_id: int):
     job = get_object_or_404(RenderJob, id=job_id, state=DONE)
     name = "".join(c if c.isascii() and c.isalnum() else "-" for c in job.name)
     path = services.result_path(job)
-    return FileResponse(
-        path.open("rb"), content_type=TYPES[job.format], as_attachment=True, filename=f"{name}{path.suffix}"
+    return StreamingHttpResponse(
+        _chunks(path),
+        content_type=TYPES[job.format],
+        headers={
+            "Content-Disposition": f'attachment; filename="{name}{path.suffix}"',
+            "Content-Length": str(path.stat().st_size),
+        },
     )
+
+
+async def _chunks(path):
+    """Read a file in parts, each in a thread, so that a large movie holds up nobody."""
+    with path.open("rb") as file:
+        while chunk := await asyncio.to_thread(file.read, CHUNK_BYTES):
+            yield chunk

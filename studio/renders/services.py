@@ -156,7 +156,9 @@ def progress(job: RenderJob) -> dict:
     """Return how far a job is and about how long it will still take."""
     total = job.last - job.first + 1
     done = job.frames.filter(state=DONE).count()
-    recent = list(job.frames.filter(state=DONE, seconds__isnull=False).order_by("-id").values_list("seconds", flat=True)[:20])
+    recent = list(
+        job.frames.filter(state=DONE, seconds__isnull=False).order_by("-id").values_list("seconds", flat=True)[:20]
+    )
     workers = max(1, job.frames.filter(state=RUNNING).values("worker").distinct().count())
     left = None
     if recent and job.state == RUNNING:
@@ -175,5 +177,3 @@ def progress(job: RenderJob) -> dict:
         "samples": job.samples,
         "file": f"/api/renders/{job.id}/file" if job.state == DONE else None,
     }
-
-

@@ -4,7 +4,7 @@ import json
 from pathlib import Path
 
 from django.conf import settings
-from django.http import FileResponse, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
@@ -41,7 +41,11 @@ def starts() -> list[dict]:
 @ensure_csrf_cookie
 def scene_list(request, problems=(), status=200):
     scenes = [
-        {"scene": scene, "frames": scene.document["clock"].get("frames", 96), "fps": scene.document["clock"].get("fps", 24)}
+        {
+            "scene": scene,
+            "frames": scene.document["clock"].get("frames", 96),
+            "fps": scene.document["clock"].get("fps", 24),
+        }
         for scene in Scene.objects.all()
     ]
     return render(
@@ -155,4 +159,4 @@ def thumbnail(request, scene_id):
         for old in path.parent.glob(f"{stored.id}-*.png"):
             if old != path:
                 old.unlink(missing_ok=True)
-    return FileResponse(path.open("rb"), content_type="image/png")
+    return HttpResponse(path.read_bytes(), content_type="image/png")

@@ -3,7 +3,6 @@
 import jsonpatch
 import jsonpointer
 from django.db import transaction
-from django.utils import timezone
 
 from pirouette.data import Problem, ProblemError
 from pirouette.document import read_scene
@@ -42,7 +41,13 @@ def _patched(document: dict, patch: list) -> dict:
         raise ProblemError(Problem("", f"{len(patch)} operations; allowed up to {MAX_OPERATIONS}", "patch.size"))
     try:
         return jsonpatch.apply_patch(document, patch)
-    except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError, AttributeError) as error:
+    except (
+        jsonpatch.JsonPatchException,
+        jsonpointer.JsonPointerException,
+        TypeError,
+        KeyError,
+        AttributeError,
+    ) as error:
         raise ProblemError(Problem("", f"the change does not fit the scene: {error}", "patch.wrong")) from None
 
 
@@ -128,7 +133,7 @@ def history(scene: Scene) -> dict:
     """Return what a page needs to know about a scene's state."""
     return {
         "revision": scene.revision,
-        "saved": timezone.localtime(scene.changed).strftime("%H:%M:%S"),
+        "saved": scene.changed.isoformat(),
         "canUndo": scene.position > 0,
         "canRedo": scene.revisions.filter(number__gt=scene.position).exists(),
     }

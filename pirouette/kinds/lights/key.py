@@ -1,6 +1,7 @@
 """A glowing ball that lights softly from near by."""
 
-from ...schema import Kind, Settings, colour as colour_setting, number, vector
+from ...schema import Kind, Settings, number, vector
+from ...schema import colour as colour_setting
 
 
 class KeySettings(Settings):
@@ -18,4 +19,6 @@ class KeySettings(Settings):
     """The distance at which its brightness is as stated; it falls off with the square of the distance."""
 
 
-KIND = Kind("key", "light", KeySettings, None, "Key light **{colour}** at **{brightness}**, **{width}** wide at **{position}**")
+KIND = Kind(
+    "key", "light", KeySettings, None, "Key light **{colour}** at **{brightness}**, **{width}** wide at **{position}**"
+)

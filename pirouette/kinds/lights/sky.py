@@ -1,6 +1,7 @@
 """Light from all around."""
 
-from ...schema import Kind, Settings, colour as colour_setting, number
+from ...schema import Kind, Settings, number
+from ...schema import colour as colour_setting
 
 
 class SkySettings(Settings):
@@ -16,6 +17,4 @@ class SkySettings(Settings):
     """Factor on all three."""
 
 
-KIND = Kind(
-    "sky", "light", SkySettings, None, "Sky **{top}**, **{horizon}**, **{ground}** at **{brightness}**"
-)
+KIND = Kind("sky", "light", SkySettings, None, "Sky **{top}**, **{horizon}**, **{ground}** at **{brightness}**")

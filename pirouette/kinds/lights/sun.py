@@ -1,6 +1,7 @@
 """Parallel light."""
 
-from ...schema import Kind, Settings, colour as colour_setting, number
+from ...schema import Kind, Settings, number
+from ...schema import colour as colour_setting
 
 
 class SunSettings(Settings):
@@ -16,4 +17,6 @@ class SunSettings(Settings):
     """The height it comes from."""
 
 
-KIND = Kind("sun", "light", SunSettings, None, "Sun **{colour}** at **{brightness}**, from **{around}**, **{above}** up")
+KIND = Kind(
+    "sun", "light", SunSettings, None, "Sun **{colour}** at **{brightness}**, from **{around}**, **{above}** up"
+)

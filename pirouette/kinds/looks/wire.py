@@ -1,6 +1,7 @@
 """The edges of the polygons as lines."""
 
-from ...schema import Kind, Settings, choice, colour as colour_setting, number
+from ...schema import Kind, Settings, choice, number
+from ...schema import colour as colour_setting
 
 
 class WireSettings(Settings):

@@ -30,7 +30,9 @@ def drift(copies, weights, settings, moment) -> Copies:
         elsewhere = copies.position + np.float32(settings.size * 7.3)
         turn = vectors_per_copy(settings.turn, weights) * sample_noise_vectors(elsewhere, settings, moment)
     if np.any(settings.grow):
-        size = 1 + numbers_per_copy(settings.grow, weights) * sample_noise(copies.position, settings, moment, 9)[:, None]
+        size = (
+            1 + numbers_per_copy(settings.grow, weights) * sample_noise(copies.position, settings, moment, 9)[:, None]
+        )
     return vary(copies, place, turn, size)
 
 

@@ -1,0 +1,57 @@
+// Talks with the server. Every answer that is not good becomes an ApiError with words for people.
+
+import { readStream } from "./lib/packet.js";
+
+export class ApiError extends Error {
+  constructor(status, answer) {
+    const problems = answer?.problems ?? [];
+    super(problems.length ? problems.map((problem) => `${problem.path ? `${problem.path}: ` : ""}${problem.message}`).join("\n") : answer?.message ?? detail(answer) ?? `The server answered ${status}.`);
+    this.status = status;
+    this.answer = answer;
+  }
+}
+
+function detail(answer) {
+  if (!Array.isArray(answer?.detail)) return answer?.detail;
+  return answer.detail.map((item) => `${item.loc?.at(-1) ?? ""}: ${item.msg}`).join("\n");
+}
+
+function cookie(name) {
+  return document.cookie.split("; ").find((part) => part.startsWith(`${name}=`))?.slice(name.length + 1) ?? "";
+}
+
+async function request(method, path, body, signal) {
+  let response;
+  try {
+    response = await fetch(`/api${path}`, {
+      method,
+      signal,
+      headers: { "Content-Type": "application/json", "X-CSRFToken": cookie("csrftoken") },
+      body: body === undefined ? undefined : JSON.stringify(body),
+    });
+  } catch (error) {
+    if (error.name === "AbortError") throw error;
+    throw new ApiError(0, { message: "The server cannot be reached. Nothing is lost; it will be tried again." });
+  }
+  if (!response.ok) throw new ApiError(response.status, await response.json().catch(() => null));
+  return response;
+}
+
+export const getJson = async (path) => (await request("GET", path)).json();
+export const postJson = async (path, body) => (await request("POST", path, body ?? {})).json();
+
+/** Post and return the answer's bytes, or null when the server had nothing to show. */
+export async function postForBytes(path, body, signal) {
+  const response = await request("POST", path, body, signal);
+  return response.status === 204 ? null : response.arrayBuffer();
+}
+
+export async function postForBlob(path, body, signal) {
+  return (await request("POST", path, body, signal)).blob();
+}
+
+/** Post and hand over each packet of the answer as it arrives. */
+export async function postForStream(path, body, signal, onPacket, onProblem) {
+  const response = await request("POST", path, body, signal);
+  await readStream(response.body, onPacket, onProblem);
+}

@@ -1,0 +1,179 @@
+// The editor: makes the store and the panels, and listens to the keyboard.
+
+import { h } from "./lib/dom.js";
+import { Details, keyValue } from "./panels/details.js";
+import { Dial } from "./panels/dial.js";
+import { Fields } from "./panels/fields.js";
+import { duplicateFigure, Figures, removeFigure } from "./panels/figures.js";
+import { Finder, kindEntries } from "./panels/finder.js";
+import { Finish } from "./panels/finish.js";
+import { Header } from "./panels/header.js";
+import { Lanes } from "./panels/lanes.js";
+import { addLine, duplicateLine, removeLine } from "./panels/lines.js";
+import { Proofs } from "./panels/proofs.js";
+import { Renders } from "./panels/renders.js";
+import { Space } from "./panels/space.js";
+import { Playback } from "./playback.js";
+import { Store } from "./store.js";
+import { switchTheme } from "./theme.js";
+import { Viewport } from "./viewport/viewport.js";
+
+const TABS = ["figures", "fields", "space", "finish"];
+const byId = (id) => document.getElementById(id);
+const store = new Store(JSON.parse(byId("data").textContent));
+const finder = new Finder();
+const viewport = new Viewport(store, byId("canvas"));
+store.on("drawn", (header) => {
+  const first = !store.drawnHeader;
+  store.drawnHeader = header;
+  if (first) store.emit("notes", store.state);
+});
+new Header(store);
+new Figures(store, byId("panel-figures"), finder);
+new Fields(store, byId("panel-fields"), finder);
+new Space(store, byId("panel-space"), finder);
+new Finish(store, byId("panel-finish"), finder);
+new Details(store, byId("details"));
+new Dial(store, byId("dial"));
+new Lanes(store, byId("lanes"));
+const proofs = new Proofs(store, viewport, byId("proof-layer"));
+const renders = new Renders(store);
+const playback = new Playback(store, viewport);
+
+function showTab() {
+  for (const tab of TABS) {
+    const chosen = store.state.tab === tab;
+    byId(`tab-${tab}`).setAttribute("aria-selected", String(chosen));
+    byId(`tab-${tab}`).tabIndex = chosen ? 0 : -1;
+    byId(`panel-${tab}`).hidden = !chosen;
+  }
+}
+for (const tab of TABS) byId(`tab-${tab}`).addEventListener("click", () => store.set({ tab }));
+byId("tabs").addEventListener("keydown", (event) => {
+  const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+  if (!by) return;
+  event.stopPropagation();
+  const tab = TABS[(TABS.indexOf(store.state.tab) + by + TABS.length) % TABS.length];
+  store.set({ tab });
+  byId(`tab-${tab}`).focus();
+});
+store.on("tab", showTab);
+showTab();
+
+function showChips() {
+  const { free, flat, reach } = store.state;
+  const camera = store.document.cameras.find((one) => one.id === (store.document.camera ?? store.document.cameras[0].id));
+  const lens = camera.settings?.lens ?? 35;
+  byId("chip-camera").textContent = free ? "Free view – back to the camera" : `${camera.name} · ${typeof lens === "number" ? `${lens} mm` : "lens moves"}`;
+  byId("chip-light").textContent = flat ? "Flat colours" : "As it renders";
+  const field = store.document.fields?.find((one) => one.id === reach);
+  byId("chip-reach").hidden = !field;
+  byId("chip-reach").textContent = field ? `Reach: ${field.name}` : "";
+}
+byId("chip-camera").addEventListener("click", () => viewport.backToCamera());
+byId("chip-light").addEventListener("click", () => store.set({ flat: !store.state.flat }));
+byId("chip-reach").addEventListener("click", () => store.set({ reach: null }));
+store.on("free flat reach document", showChips);
+showChips();
+
+function showProblem() {
+  const { problem } = store.state;
+  byId("problem").hidden = !problem;
+  byId("problem-words").textContent = problem ?? "";
+}
+byId("problem-close").addEventListener("click", () => store.set({ problem: null }));
+store.on("problem", showProblem);
+
+function selectedFigure() {
+  const { selection } = store.state;
+  return selection?.family === "figures" ? store.document.figures.findIndex((figure) => figure.id === selection.id) : -1;
+}
+
+function keyFocused() {
+  const pointer = document.activeElement?.dataset.pointer;
+  if (pointer) keyValue(store, pointer, declared(pointer));
+  else store.set({ problem: "Focus a value first (Tab, or point at it in its line); then K keys it." });
+}
+
+/** The declaration of a value, with the default of its whole vector where it is a part of one. */
+function declared(pointer) {
+  const parts = pointer.split("/");
+  const isPart = /^\d$/.test(parts.at(-1));
+  const name = isPart ? parts.at(-2) : parts.at(-1);
+  const at = parts.findIndex((part) => ["settings", "place", "joining"].includes(part));
+  const item = store.valueAt(parts.slice(0, at).join("/"));
+  const kind = Object.values(store.kinds).map((family) => family[item?.kind]).find(Boolean);
+  const settings = kind?.settings ?? (parts[at] === "place" ? store.catalogue.things.place : store.catalogue.things.camera);
+  const setting = settings.find((one) => one.name === name);
+  return { ...setting, whole: setting?.default, default: isPart ? setting.default[Number(parts.at(-1))] : setting?.default };
+}
+
+function jumpKey(way) {
+  const { frame, lanes } = store.state;
+  const frames = [...new Set(lanes.flatMap((lane) => lane.keys.map((key) => key.frame)))].sort((a, b) => a - b);
+  const next = way > 0 ? frames.find((one) => one > frame) ?? frames[0] : frames.findLast((one) => one < frame) ?? frames.at(-1);
+  if (next !== undefined) store.seek(next);
+}
+
+function duplicateSelected() {
+  if (store.state.open && /\/(routine|looks|clauses|finish)\/\d+$/.test(store.state.open)) duplicateLine(store, store.state.open);
+  else if (selectedFigure() >= 0) duplicateFigure(store, selectedFigure());
+}
+
+function removeSelected() {
+  if (store.state.open && /\/(routine|looks|clauses|finish|lights)\/\d+$/.test(store.state.open)) removeLine(store, store.state.open);
+  else if (selectedFigure() >= 0) removeFigure(store, selectedFigure());
+}
+
+const COMMANDS = [
+  { title: "Play or pause", keys: "Space", match: (e) => e.key === " ", run: () => store.set({ playing: !store.state.playing }) },
+  { title: "A frame back", keys: ",", match: (e) => e.key === ",", run: () => store.seek(store.state.frame - 1) },
+  { title: "A frame on", keys: ".", match: (e) => e.key === ".", run: () => store.seek(store.state.frame + 1) },
+  { title: "Key before", keys: "[", match: (e) => e.key === "[", run: () => jumpKey(-1) },
+  { title: "Key after", keys: "]", match: (e) => e.key === "]", run: () => jumpKey(1) },
+  { title: "First frame", keys: "Home", match: (e) => e.key === "Home", run: () => store.seek(0) },
+  { title: "Key the focused value", keys: "K", match: (e) => e.key.toLowerCase() === "k", run: keyFocused },
+  { title: "Bring the selection into view", keys: "F", match: (e) => e.key.toLowerCase() === "f", run: () => viewport.frameSelection() },
+  { title: "Back to the camera", keys: "C", match: (e) => e.key.toLowerCase() === "c", run: () => viewport.backToCamera() },
+  { title: "Proof", keys: "P", match: (e) => e.key.toLowerCase() === "p", run: () => proofs.make() },
+  { title: "Render", keys: "R", match: (e) => e.key.toLowerCase() === "r", run: () => renders.open() },
+  { title: "Find a command or a step", keys: "/", match: (e) => e.key === "/", run: () => openPalette() },
+  { title: "All keys", keys: "?", match: (e) => e.key === "?", run: () => byId("keys-dialog").showModal() },
+  { title: "Evening or daylight", keys: "T", match: (e) => e.key.toLowerCase() === "t", run: switchTheme },
+  { title: "Undo", keys: "Ctrl Z", ctrl: true, match: (e) => e.key.toLowerCase() === "z" && !e.shiftKey, run: () => store.undo() },
+  { title: "Redo", keys: "Ctrl Shift Z", ctrl: true, match: (e) => e.key.toLowerCase() === "z" && e.shiftKey, run: () => store.redo() },
+  { title: "Duplicate", keys: "Ctrl D", ctrl: true, match: (e) => e.key.toLowerCase() === "d", run: duplicateSelected },
+  { title: "Remove", keys: "Del", match: (e) => e.key === "Delete", run: removeSelected },
+];
+
+function openPalette() {
+  const index = selectedFigure();
+  const steps = store.catalogue.steps.filter((kind) => kind.group !== "form");
+  const entries = COMMANDS.map((command) => ({ ...command, icon: "right" }));
+  if (index >= 0) entries.push(...kindEntries(steps, (kind) => addLine(store, `/figures/${index}/routine`, kind)));
+  finder.open(entries, "Find a command or a step…");
+}
+
+document.addEventListener("keydown", (event) => {
+  const inText = event.target.matches("input:not([type=checkbox]):not([type=color]), textarea, select");
+  if (inText && !(event.ctrlKey || event.metaKey)) return;
+  if (document.querySelector("dialog[open]")) return;
+  // Space and Enter press the focused button, as everywhere.
+  if (event.key === " " && event.target.matches("button, a, summary, input")) return;
+  const ctrl = event.ctrlKey || event.metaKey;
+  const command = COMMANDS.find((one) => Boolean(one.ctrl) === ctrl && one.match(event));
+  if (!command) {
+    if (event.key === "Escape") store.set({ open: null, problem: null });
+    return;
+  }
+  event.preventDefault();
+  command.run();
+});
+
+byId("find").addEventListener("click", openPalette);
+byId("keys").addEventListener("click", () => byId("keys-dialog").showModal());
+byId("keys-list").replaceChildren(...COMMANDS.flatMap((command) => [h("dt", {}, h("kbd", {}, command.keys)), h("dd", {}, command.title)]));
+for (const dialog of document.querySelectorAll("dialog")) dialog.querySelector(".close")?.addEventListener("click", () => dialog.close());
+
+// A handle for tests that drive the real page.
+window.pirouette = { store, viewport, playback };

@@ -1,0 +1,338 @@
+// All settings of the open line, made from the catalogue; here each value's sort is chosen.
+
+import { h, icon, refill } from "../lib/dom.js";
+import { readSum, showNumber } from "../lib/numbers.js";
+import { applyPatch, pointerParts, setOperation } from "../lib/json-patch.js";
+import { duplicateLine, removeLine } from "./lines.js";
+import { choiceValue, colourValue, gradientChip, newGesture, numberValue, sortOf } from "./value.js";
+import { wholeVector } from "./sentence.js";
+
+const SORTS = [["fixed", "Fixed"], ["keyed", "Keyed"], ["swing", "Swing"], ["formula", "Formula"]];
+const SHAPES = ["sine", "triangle", "square", "noise"];
+const EASES = ["smooth", "linear", "hold"];
+const FAMILIES = { routine: "steps", looks: "looks", clauses: "clauses", finish: "finishes", lights: "lights" };
+
+export class Details {
+  constructor(store, element) {
+    this.store = store;
+    this.element = element;
+    store.on("open document lanes gesture-end", () => store.gesture || this.show());
+    store.on("frame", () => this.showFrame());
+  }
+
+  /** What the open pointer names: a title, help, and groups of settings with where they are in the document. */
+  subject() {
+    const pointer = this.store.state.open;
+    const item = pointer && this.store.valueAt(pointer);
+    if (!item) return null;
+    const parts = pointerParts(pointer);
+    const { things } = this.store.catalogue;
+    const group = (title, settings, base) => ({ title, settings, base });
+    const family = FAMILIES[parts.at(-2)];
+    if (family) {
+      const kind = this.store.kinds[family][item.kind];
+      const groups = [group("", kind.settings, `${pointer}/settings`)];
+      if (family === "clauses") groups.push(group("Joined to what is before it", things.joining, `${pointer}/joining`));
+      return { title: kind.id.replaceAll("_", " "), help: kind.summary, groups, family, pointer, item };
+    }
+    if (parts[0] === "figures" || parts[0] === "guides") return { title: item.name, help: "Where it is, and what carries it along.", groups: [group("", things.place, `${pointer}/place`)], pointer, item };
+    if (parts[0] === "cameras") return { title: item.name, help: "From where, and how wide, the scene is seen.", groups: [group("", things.camera, `${pointer}/settings`)], pointer, item };
+    if (parts[0] === "clock") return { title: "Clock", help: "How long the scene is and how it runs.", groups: [group("", things.clock, "/clock")], pointer, item };
+    return { title: "Frame", help: "The size of the picture and what is behind everything.", groups: [group("", things.frame, "/frame")], pointer, item };
+  }
+
+  show() {
+    const subject = this.subject();
+    this.element.hidden = !subject;
+    if (!subject) return;
+    const { store } = this;
+    const close = () => store.set({ open: null });
+    const rows = subject.groups.flatMap((group) => [
+      group.title && h("h3", {}, group.title),
+      ...group.settings.map((setting) => this.row(setting, `${group.base}/${setting.name}`)),
+    ]);
+    if (subject.family === "steps" && this.store.kinds.steps[subject.item.kind].group !== "form") rows.push(this.onlyWhere(subject));
+    refill(this.element,
+      h("header", {}, h("h2", {}, subject.title), h("button.plain", { type: "button", "aria-label": "Close the settings", onclick: close }, icon("x"))),
+      h("p.help", {}, subject.help),
+      h("div.rows", {}, rows),
+      subject.family && h("footer", {},
+        h("button.btn.btn-sm.quiet", { type: "button", onclick: () => duplicateLine(store, subject.pointer) }, icon("copy"), "Duplicate"),
+        h("button.btn.btn-sm.quiet", { type: "button", onclick: () => removeLine(store, subject.pointer) }, icon("trash"), "Remove")),
+    );
+  }
+
+  onlyWhere({ pointer, item }) {
+    const { store } = this;
+    const fields = store.document.fields ?? [];
+    return h("div.row", {}, h("label", { for: "only-where", title: "The field that limits this step" }, "Only where"),
+      h("select.value.choice", {
+        id: "only-where",
+        "data-focus": `${pointer} only-where`,
+        onchange: (event) => {
+          const path = `${pointer}/only_where`;
+          if (event.target.value) store.setValue(path, event.target.value);
+          else if (store.valueAt(path) !== undefined) store.edit([{ op: "remove", path }]);
+        },
+      }, h("option", { value: "" }, "everywhere"), fields.map((field) => h("option", { value: field.id, selected: field.id === item.only_where }, field.name))), h("span"));
+  }
+
+  row(setting, pointer) {
+    const { store } = this;
+    const label = setting.name.replaceAll("_", " ");
+    const raw = store.valueAt(pointer) ?? setting.default;
+    const head = h("span.label", { title: setting.help }, label);
+    if (setting.sort === "vector") {
+      const whole = wholeVector(store, pointer, setting);
+      return h("div.row.tall", {}, head, h("div.axes", {}, raw.map((_, axis) => this.control(whole, { ...setting, sort: "number", default: setting.default[axis] }, `${pointer}/${axis}`, `${label} ${"xyz"[axis]}`, true))));
+    }
+    return h(`div.row${sortOf(raw) === "fixed" ? "" : ".tall"}`, {}, head, this.control(store, setting, pointer, label, false));
+  }
+
+  control(store, setting, pointer, label, isAxis) {
+    const raw = store.valueAt(pointer) ?? setting.default;
+    const fallback = setting.default;
+    const sort = sortOf(raw);
+    const canMove = setting.can_move && !pointer.startsWith("/clock") && !/^\/frame\/(width|height)/.test(pointer);
+    let body;
+    if (sort === "keyed") body = this.keyed(store, setting, pointer, label, raw);
+    else if (sort === "swing") body = this.swing(store, setting, pointer, label, raw);
+    else if (sort === "formula") body = this.formula(store, setting, pointer, label, raw);
+    else if (setting.sort === "number" || setting.sort === "integer") body = this.fixed(store, setting, pointer, label, raw, fallback, isAxis);
+    else if (setting.sort === "colour") body = colourValue(store, pointer, label, fallback);
+    else if (setting.sort === "choice") body = choiceValue(store, pointer, setting, label, fallback);
+    else if (setting.sort === "switch") body = h("input.form-check-input", { type: "checkbox", checked: raw, "aria-label": label, "data-focus": pointer, onchange: (event) => store.setValue(pointer, event.target.checked) });
+    else if (setting.sort === "reference") body = this.reference(pointer, label, raw);
+    else if (setting.sort === "gradient") body = this.gradient(pointer, raw, label);
+    else if (setting.sort === "curve") body = this.curve(pointer, raw, label);
+    else body = h("input.form-control.form-control-sm", { value: raw, "aria-label": label, onchange: (event) => store.setValue(pointer, event.target.value) });
+    return h("div.control", {}, isAxis ? h("span.axis", { "aria-hidden": "true" }, label.at(-1)) : null, body, canMove ? this.sortButton(store, setting, pointer, label, sort) : h("span"));
+  }
+
+  fixed(store, setting, pointer, label, raw, fallback, isAxis) {
+    const value = numberValue(store, pointer, setting, label, fallback);
+    value.classList.add("boxed");
+    const [low, high] = setting.soft;
+    if (isAxis || low === null || high === null) return value;
+    const share = Math.max(0, Math.min(1, (raw - low) / (high - low)));
+    const slider = h("span.track", { "aria-hidden": "true", title: `${low} to ${high}; type to go past it` }, h("span"));
+    slider.firstChild.style.width = `${share * 100}%`;
+    const wide = { ...setting };
+    listenTrack(store, slider, setting, pointer);
+    return h("span.fixed", { "data-sort": wide.sort }, value, slider);
+  }
+
+  sortButton(store, setting, pointer, label, sort) {
+    return h(`select.sort.${sort}`, {
+      "aria-label": `How ${label} changes`,
+      title: `How ${label} changes: ${sort}`,
+      "data-focus": `${pointer} sort`,
+      onchange: (event) => this.convert(store, setting, pointer, event.target.value),
+    }, SORTS.map(([id, words]) => h("option", { value: id, selected: id === sort }, words)));
+  }
+
+  /** Turn a value into another sort, keeping what it shows now. */
+  convert(store, setting, pointer, sort) {
+    const raw = store.valueAt(pointer) ?? setting.default;
+    const frame = store.state.frame;
+    const isColour = setting.sort === "colour";
+    const start = isColour ? firstColour(raw) : numberNow(store, pointer, raw);
+    const [low, high] = setting.soft;
+    const amount = Number((((high ?? 100) - (low ?? 0)) / 8).toPrecision(2));
+    const made = {
+      fixed: start,
+      keyed: { sort: "keyed", keys: [{ frame, value: start, ease: "smooth" }] },
+      swing: isColour ? { sort: "swing", from: start, to: "#f2a63b", times: 1 } : { sort: "swing", middle: start, amount, times: 1 },
+      formula: isColour ? { sort: "formula", text: "0.5 + 0.5 * wave(turn)", from: start, to: "#f2a63b" } : { sort: "formula", text: `base + ${amount} * wave(turn)`, base: start },
+    }[sort];
+    store.setValue(pointer, made);
+  }
+
+  keyed(store, setting, pointer, label, raw) {
+    const frame = store.state.frame;
+    const at = raw.keys.findIndex((key) => key.frame === frame);
+    const now = at >= 0 ? raw.keys[at].value : store.liveValue(pointer) ?? raw.keys[0].value;
+    const isColour = setting.sort === "colour";
+    const write = (value) => store.setValue(pointer, { ...raw, keys: withKey(raw.keys, frame, value) });
+    const entry = isColour
+      ? h("input.value.colour", { type: "color", value: at >= 0 ? now : raw.keys[0].value, "aria-label": `${label} at frame ${frame}`, onchange: (event) => write(event.target.value) })
+      : h("input.form-control.form-control-sm.mono", { value: showNumber(now).replace("−", "-"), "aria-label": `${label} at frame ${frame}`, "data-keyed": pointer, "data-focus": pointer, onchange: (event) => {
+        const value = readSum(event.target.value);
+        if (value === null) store.set({ problem: `“${event.target.value}” is not a number` });
+        else write(value);
+      } });
+    const last = [...raw.keys].reverse().find((key) => key.frame <= frame) ?? raw.keys[0];
+    const index = raw.keys.indexOf(last);
+    return h("div.sorted", {}, entry,
+      h("div.small-row", {},
+        h("button.btn.btn-sm.quiet", { type: "button", title: "K", onclick: () => (at >= 0 ? this.dropKey(store, pointer, raw, at) : write(now)) }, at >= 0 ? "Remove key" : "Key here"),
+        h("select.value.choice", { "aria-label": "Ease after the key before", onchange: (event) => store.setValue(`${pointer}/keys/${index}/ease`, event.target.value) }, EASES.map((ease) => h("option", { value: ease, selected: (last.ease ?? "smooth") === ease }, ease)))));
+  }
+
+  dropKey(store, pointer, raw, at) {
+    if (raw.keys.length === 1) store.setValue(pointer, raw.keys[0].value);
+    else store.edit([{ op: "remove", path: `${pointer}/keys/${at}` }]);
+  }
+
+  swing(store, setting, pointer, label, raw) {
+    const part = (name, soft, fallback) => h("label.part", {}, name, boxed(numberValue(store, `${pointer}/${name}`, { sort: "number", soft, hard: [null, null], default: fallback, unit: "" }, `${label} ${name}`, fallback)));
+    const ends = setting.sort === "colour"
+      ? ["from", "to"].map((name) => h("label.part", {}, name, colourValue(store, `${pointer}/${name}`, `${label} ${name}`, "#ffffff")))
+      : [part("middle", setting.soft, 0), part("amount", setting.soft, 1)];
+    return h("div.sorted.parts", {}, ends, part("times", [0, 8], 1), part("phase", [0, 1], 0),
+      h("select.value.choice", { "aria-label": `${label} shape`, onchange: (event) => store.setValue(`${pointer}/shape`, event.target.value) }, SHAPES.map((shape) => h("option", { value: shape, selected: (raw.shape ?? "sine") === shape }, shape))));
+  }
+
+  formula(store, setting, pointer, label, raw) {
+    const now = store.liveValue(pointer);
+    return h("div.sorted", {},
+      h("textarea.formula", { value: raw.text, rows: 2, spellcheck: false, "aria-label": `${label} formula`, "data-focus": pointer, onkeydown: (event) => {
+        event.stopPropagation();
+        if (event.key === "Enter" && !event.shiftKey) { event.preventDefault(); event.target.blur(); }
+      }, onchange: (event) => store.setValue(`${pointer}/text`, event.target.value) }),
+      h("div.small-row", {}, setting.sort === "colour" ? ["from", "to"].map((name) => colourValue(store, `${pointer}/${name}`, `${label} ${name}`, "#ffffff")) : h("label.part", {}, "base", boxed(numberValue(store, `${pointer}/base`, { ...setting, sort: "number", default: 0 }, `${label} base`, 0))),
+        h("span.now", { "data-live": pointer }, now === undefined ? "" : `now ${showNumber(now)}`)));
+  }
+
+  reference(pointer, label, raw) {
+    const { store } = this;
+    return h("select.value.choice", { "aria-label": label, "data-focus": pointer, onchange: (event) => store.setValue(pointer, event.target.value || null) },
+      h("option", { value: "" }, "nothing"), (store.document.guides ?? []).map((guide) => h("option", { value: guide.id, selected: guide.id === raw }, guide.name)));
+  }
+
+  gradient(pointer, raw, label) {
+    const { store } = this;
+    const write = (stops) => store.setValue(pointer, stops);
+    return h("div.sorted", {}, gradientChip(raw), h("div.stops", {}, raw.map((stop, index) => h("span.stop", {},
+      h("input.value.colour", { type: "color", value: stop.colour, "aria-label": `${label} colour ${index + 1}`, onchange: (event) => write(raw.map((one, k) => (k === index ? { ...one, colour: event.target.value } : one))) }),
+      h("input.form-control.form-control-sm.mono", { value: stop.at, "aria-label": `${label} place ${index + 1}`, onchange: (event) => {
+        const at = readSum(event.target.value);
+        if (at === null) store.set({ problem: `“${event.target.value}” is not a number` });
+        else write(raw.map((one, k) => (k === index ? { ...one, at } : one)));
+      } }),
+      raw.length > 1 && h("button.plain", { type: "button", "aria-label": `Remove colour ${index + 1}`, onclick: () => write(raw.filter((_, k) => k !== index)) }, icon("x"))))),
+    h("button.btn.btn-sm.quiet", { type: "button", onclick: () => write([...raw, { at: 1, colour: "#f4ead7" }]) }, icon("plus"), "colour"));
+  }
+
+  /** A response curve: points are dragged, added by a double click, removed by another on them. */
+  curve(pointer, raw, label) {
+    const { store } = this;
+    const size = 96;
+    const canvas = h("canvas.curve", { width: size, height: size, tabIndex: 0, "aria-label": `${label}: ${raw.map((p) => p.map(showNumber).join(" to ")).join(", ")}`, role: "img" });
+    const paint = (points) => {
+      const draw = canvas.getContext("2d");
+      draw.clearRect(0, 0, size, size);
+      draw.strokeStyle = "#55b8a5";
+      draw.lineWidth = 1.5;
+      draw.beginPath();
+      points.forEach(([x, y], k) => draw[k ? "lineTo" : "moveTo"](6 + x * (size - 12), size - 6 - y * (size - 12)));
+      draw.stroke();
+      draw.fillStyle = "#efe9dc";
+      for (const [x, y] of points) draw.fillRect(3 + x * (size - 12), size - 9 - y * (size - 12), 6, 6);
+    };
+    paint(raw);
+    const at = (event) => [(event.offsetX - 6) / (size - 12), (size - 6 - event.offsetY) / (size - 12)].map((v) => Number(Math.max(0, Math.min(1, v)).toFixed(3)));
+    const nearest = (p) => raw.findIndex((one) => Math.hypot(one[0] - p[0], one[1] - p[1]) < 0.1);
+    let held = -1;
+    let points = raw;
+    canvas.addEventListener("pointerdown", (event) => {
+      held = nearest(at(event));
+      canvas.setPointerCapture(event.pointerId);
+    });
+    canvas.addEventListener("pointermove", (event) => {
+      if (held < 0) return;
+      points = raw.map((one, k) => (k === held ? at(event) : one));
+      paint(points);
+    });
+    canvas.addEventListener("pointerup", () => {
+      if (held >= 0 && points !== raw) store.setValue(pointer, [...points].sort((a, b) => a[0] - b[0]));
+      held = -1;
+    });
+    canvas.addEventListener("dblclick", (event) => {
+      const hit = nearest(at(event));
+      const next = hit >= 0 ? raw.filter((_, k) => k !== hit) : [...raw, at(event)].sort((a, b) => a[0] - b[0]);
+      if (next.length >= 2) store.setValue(pointer, next);
+    });
+    return canvas;
+  }
+
+  /** Only numbers change when the playhead moves; the controls stay. */
+  showFrame() {
+    if (this.element.hidden) return;
+    for (const element of this.element.querySelectorAll("[data-live]")) {
+      const now = this.store.liveValue(element.dataset.live);
+      if (now !== undefined) element.textContent = `now ${showNumber(now)}`;
+    }
+    for (const input of this.element.querySelectorAll("[data-keyed]")) {
+      const now = this.store.liveValue(input.dataset.keyed);
+      if (now !== undefined && input !== document.activeElement) input.value = showNumber(now).replace("−", "-");
+    }
+  }
+}
+
+function boxed(element) {
+  element.classList.add("boxed");
+  return element;
+}
+
+function listenTrack(store, track, setting, pointer) {
+  const [low, high] = setting.soft;
+  const share = (event) => Math.max(0, Math.min(1, event.offsetX / track.offsetWidth));
+  const value = (event) => {
+    const raw = low + share(event) * (high - low);
+    const step = 10 ** Math.round(Math.log10((high - low) / 400));
+    return setting.sort === "integer" ? Math.round(raw) : Number((Math.round(raw / step) * step).toPrecision(8));
+  };
+  let gesture = null;
+  const write = (event) => {
+    store.gesture = gesture;
+    track.firstChild.style.width = `${share(event) * 100}%`;
+    store.setValue(pointer, value(event), { gesture });
+  };
+  track.addEventListener("pointerdown", (event) => {
+    track.setPointerCapture(event.pointerId);
+    gesture = newGesture();
+    write(event);
+  });
+  track.addEventListener("pointermove", (event) => gesture && write(event));
+  track.addEventListener("pointerup", () => {
+    gesture = null;
+    store.gesture = null;
+    store.emit("gesture-end");
+  });
+}
+
+export function withKey(keys, frame, value) {
+  const before = [...keys].reverse().find((key) => key.frame <= frame) ?? keys[0];
+  const others = keys.filter((key) => key.frame !== frame);
+  return [...others, { frame, value, ease: before?.ease ?? "smooth" }].sort((a, b) => a.frame - b.frame);
+}
+
+function firstColour(raw) {
+  if (typeof raw === "string") return raw;
+  return raw.from ?? raw.keys?.[0]?.value ?? "#ffffff";
+}
+
+export function numberNow(store, pointer, raw) {
+  if (typeof raw === "number") return raw;
+  return Number((store.liveValue(pointer) ?? raw.base ?? raw.middle ?? raw.keys?.[0]?.value ?? 0).toPrecision(6));
+}
+
+/** Key the value at the playhead: a fixed value becomes keyed, a keyed one gains a key. */
+export function keyValue(store, pointer, setting) {
+  const raw = store.valueAt(pointer) ?? setting?.default;
+  const sort = sortOf(raw);
+  if (sort === "fixed") {
+    const patch = [];
+    const parent = pointer.slice(0, pointer.lastIndexOf("/"));
+    let document = store.document;
+    if (store.valueAt(parent) === undefined && setting) {
+      patch.push({ op: "add", path: parent, value: setting.whole });
+      document = applyPatch(document, patch);
+    }
+    patch.push(setOperation(document, pointer, { sort: "keyed", keys: [{ frame: store.state.frame, value: raw, ease: "smooth" }] }));
+    store.edit(patch);
+  } else if (sort === "keyed") store.setValue(pointer, { ...raw, keys: withKey(raw.keys, store.state.frame, numberNow(store, pointer, raw)) });
+}
+
+

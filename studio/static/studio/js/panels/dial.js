@@ -1,0 +1,123 @@
+// The dial: the loop as a ring. The playhead goes round once per loop; dragging scrubs, straight across the seam.
+
+import { h, s } from "../lib/dom.js";
+
+const SIZE = 160;
+const RADIUS = 60;
+const WIDTH = 11;
+const GAP = 0.06; // share of the ring left open when the scene plays once
+
+export class Dial {
+  constructor(store, element) {
+    this.store = store;
+    this.ring = s("svg", { viewBox: `0 0 ${SIZE} ${SIZE}`, class: "ring", "aria-hidden": "true" });
+    this.base = s("path", { class: "ring-base", "stroke-width": WIDTH });
+    this.arcs = s("path", { class: "ring-held", "stroke-width": WIDTH });
+    this.keys = s("g", { class: "ring-keys" });
+    this.seam = s("line", { class: "ring-seam" });
+    this.head = s("line", { class: "ring-head" });
+    this.ring.append(this.base, this.arcs, this.keys, this.seam, this.head);
+    this.number = h("input.dial-frame", { "aria-label": "Frame", inputMode: "numeric" });
+    this.of = h("span.dial-of");
+    this.play = h("button.dial-play", { type: "button", "aria-label": "Play", title: "Play (Space)" });
+    element.append(this.ring, h("div.dial-middle", {}, this.number, this.of, this.play));
+    this.element = element;
+    this.listen();
+    store.on("frame", () => this.showFrame());
+    store.on("held document seam lanes playing", () => this.show());
+    this.show();
+  }
+
+  angle(frame) {
+    const { frames, loops } = this.store.clock;
+    return loops ? frame / frames : GAP / 2 + (1 - GAP) * (frame / Math.max(frames - 1, 1));
+  }
+
+  point(turn, radius) {
+    const angle = turn * 2 * Math.PI;
+    return [SIZE / 2 + Math.sin(angle) * radius, SIZE / 2 - Math.cos(angle) * radius];
+  }
+
+  arc(from, to) {
+    if (to - from >= 0.9999) return `${this.arc(0, 0.5)} ${this.arc(0.5, 0.9998)}`;
+    const [x0, y0] = this.point(from, RADIUS);
+    const [x1, y1] = this.point(to, RADIUS);
+    return `M${x0} ${y0} A${RADIUS} ${RADIUS} 0 ${to - from > 0.5 ? 1 : 0} 1 ${x1} ${y1}`;
+  }
+
+  show() {
+    const { frames, loops } = this.store.clock;
+    this.base.setAttribute("d", loops ? this.arc(0, 1) : this.arc(GAP / 2, 1 - GAP / 2));
+    const { held, seam, lanes, playing } = this.store.state;
+    let path = "";
+    let from = null;
+    for (let frame = 0; frame <= frames; frame += 1) {
+      const has = frame < frames && held.has(frame);
+      if (has && from === null) from = frame;
+      if (!has && from !== null) {
+        path += this.arc(this.angle(from), Math.min(this.angle(frame), loops ? 1 : 1 - GAP / 2));
+        from = null;
+      }
+    }
+    this.arcs.setAttribute("d", path);
+    const marks = new Set(lanes.flatMap((lane) => lane.keys.map((key) => key.frame)).filter((frame) => frame >= 0 && frame <= frames));
+    this.keys.replaceChildren(...[...marks].map((frame) => this.tick(s("line"), this.angle(frame), RADIUS - 7, RADIUS + 7)));
+    this.tick(this.seam, 0, RADIUS - 9, RADIUS + 10);
+    this.seam.dataset.state = loops ? seam?.state ?? "" : "once";
+    this.of.textContent = `of ${frames}`;
+    this.play.dataset.playing = String(playing);
+    this.play.setAttribute("aria-label", playing ? "Pause" : "Play");
+    this.showFrame();
+  }
+
+  tick(line, turn, inner, outer) {
+    const [x1, y1] = this.point(turn, inner);
+    const [x2, y2] = this.point(turn, outer);
+    for (const [name, value] of Object.entries({ x1, y1, x2, y2 })) line.setAttribute(name, value);
+    return line;
+  }
+
+  showFrame() {
+    const { frame } = this.store.state;
+    this.tick(this.head, this.angle(frame), RADIUS - 12, RADIUS + 16);
+    if (this.number !== document.activeElement) this.number.value = String(frame);
+    this.element.setAttribute("aria-valuenow", frame);
+    this.element.setAttribute("aria-valuemax", this.store.clock.frames - 1);
+  }
+
+  listen() {
+    const { store, ring, element } = this;
+    let scrub = null;
+    const turnAt = (event) => {
+      const box = ring.getBoundingClientRect();
+      return Math.atan2(event.clientX - box.left - box.width / 2, -(event.clientY - box.top - box.height / 2)) / (2 * Math.PI);
+    };
+    ring.addEventListener("pointerdown", (event) => {
+      ring.setPointerCapture(event.pointerId);
+      store.set({ playing: false });
+      scrub = turnAt(event);
+      store.seek((((scrub % 1) + 1) % 1) * store.clock.frames);
+    });
+    ring.addEventListener("pointermove", (event) => {
+      if (scrub === null) return;
+      // Follow the pointer the short way round, so that the seam is no border.
+      const turn = turnAt(event);
+      scrub += ((turn - scrub + 0.5) % 1 + 1) % 1 - 0.5;
+      store.seek(scrub * store.clock.frames);
+    });
+    ring.addEventListener("pointerup", () => (scrub = null));
+    this.play.addEventListener("click", () => store.set({ playing: !store.state.playing }));
+    this.number.addEventListener("change", () => Number.isFinite(Number(this.number.value)) && store.seek(Number(this.number.value)));
+    this.number.addEventListener("keydown", (event) => {
+      event.stopPropagation();
+      if (event.key === "Enter") this.number.blur();
+    });
+    element.addEventListener("keydown", (event) => {
+      const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
+      if (!by || event.target === this.number) return;
+      event.preventDefault();
+      event.stopPropagation();
+      store.seek(store.state.frame + by);
+    });
+  }
+}

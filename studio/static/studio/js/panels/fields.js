@@ -1,0 +1,80 @@
+// Fields: each one sentence of clauses; the selected one shows its reach in the view.
+
+import { h, icon, refill } from "../lib/dom.js";
+import { allNames, rename } from "./figures.js";
+import { kindEntries } from "./finder.js";
+import { addLine, freeId, line } from "./lines.js";
+import { choiceValue } from "./value.js";
+
+export class Fields {
+  constructor(store, element, finder) {
+    this.store = store;
+    this.element = element;
+    this.finder = finder;
+    store.on("document selection open reach gesture-end lanes", () => store.gesture || store.state.playing || this.show());
+    this.show();
+  }
+
+  show() {
+    const { store } = this;
+    const fields = store.document.fields ?? [];
+    refill(this.element,
+      fields.length ? h("ul.cards", {}, fields.map((field, index) => this.card(field, index))) : h("p.empty", {}, "A field says where, and how strongly, a step acts: inside a ball, between two planes, where a noise is high. Add one, then choose it after “only where” in a step."),
+      h("button.add", { type: "button", "data-focus": "add field", onclick: () => this.add() }, icon("plus"), "field"));
+  }
+
+  card(field, index) {
+    const { store } = this;
+    const base = `/fields/${index}`;
+    const selected = store.state.selection?.family === "fields" && store.state.selection.id === field.id;
+    const reaches = store.state.reach === field.id;
+    const head = h("div.card-head", {}, icon("only"),
+      h("button.card-name", { type: "button", "aria-expanded": String(selected), "data-focus": `${base} name`, onclick: () => store.select("fields", selected ? null : field.id), ondblclick: (event) => rename(store, event.currentTarget, `${base}/name`, field.name) }, field.name),
+      h("button.chip", { type: "button", "aria-pressed": String(reaches), title: "Shade everything in the view by this field", "data-focus": `${base} reach`, onclick: () => store.set({ reach: reaches ? null : field.id }) }, reaches ? "reach shown" : "show reach"));
+    if (!selected) return h("li.card", {}, head);
+    const join = this.store.catalogue.things.joining.find((setting) => setting.name === "join");
+    const lines = (field.clauses ?? []).map((clause, k) => {
+      const element = line(store, store.kinds.clauses[clause.kind], `${base}/clauses`, k, clause.joining?.inside_out ? [h("em", {}, ", inside out")] : []);
+      if (k) element.querySelector(".line-words").prepend(this.join(`${base}/clauses/${k}/joining`, join), " ");
+      return element;
+    });
+    const users = store.document.figures.flatMap((figure) => (figure.routine ?? []).filter((step) => step.only_where === field.id).map((step) => `${figure.name} · ${step.kind}`));
+    return h("li.card.selected", {}, head, h("ul.lines", {}, lines),
+      h("button.add", { type: "button", "data-focus": `${base} add`, onclick: () => this.finder.open(kindEntries(store.catalogue.clauses, (kind) => addLine(store, `${base}/clauses`, kind)), "Add a clause: region, between, noise…") }, icon("plus"), "clause"),
+      h("p.quiet", {}, users.length ? `Limits ${users.join(", ")}.` : "Limits nothing yet; choose it after “only where” in a step."),
+      h("button.add", { type: "button", onclick: () => this.remove(field, index) }, icon("trash"), "Remove this field"));
+  }
+
+  /** The word that joins a clause to those before it. */
+  join(pointer, setting) {
+    const { store } = this;
+    const element = choiceValue(store, `${pointer}/join`, setting, "joined by", setting.default);
+    element.onchange = (event) => store.edit([...(store.valueAt(pointer) ? [] : [{ op: "add", path: pointer, value: {} }]), { op: store.valueAt(`${pointer}/join`) ? "replace" : "add", path: `${pointer}/join`, value: event.target.value }]);
+    return element;
+  }
+
+  add() {
+    const { store } = this;
+    const fields = store.document.fields ?? [];
+    const names = new Set(allNames(store.document));
+    let name = "Field";
+    for (let n = 2; names.has(name); n += 1) name = `Field ${n}`;
+    this.finder.open(kindEntries(store.catalogue.clauses, (kind) => {
+      const id = freeId(fields, "field");
+      const patch = store.document.fields ? [] : [{ op: "add", path: "/fields", value: [] }];
+      store.edit([...patch, { op: "add", path: `/fields/${fields.length}`, value: { id, name, clauses: [{ id: kind.id, kind: kind.id, settings: {} }] } }]);
+      store.select("fields", id);
+      store.set({ reach: id });
+    }), "A field that begins with…");
+  }
+
+  remove(field, index) {
+    const { store } = this;
+    const patch = [];
+    store.document.figures.forEach((figure, i) => (figure.routine ?? []).forEach((step, k) => {
+      if (step.only_where === field.id) patch.push({ op: "remove", path: `/figures/${i}/routine/${k}/only_where` });
+    }));
+    store.set({ reach: store.state.reach === field.id ? null : store.state.reach, open: null, selection: null });
+    store.edit([...patch, { op: "remove", path: `/fields/${index}` }]);
+  }
+}

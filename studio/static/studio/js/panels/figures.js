@@ -1,0 +1,157 @@
+// The figures: a card each, its routine and looks as sentences.
+
+import { h, icon, refill } from "../lib/dom.js";
+import { addLine, freeId, line } from "./lines.js";
+import { kindEntries } from "./finder.js";
+
+const VISIBLE = ["shown", "view only", "render only", "hidden"];
+
+export class Figures {
+  constructor(store, element, finder) {
+    this.store = store;
+    this.element = element;
+    this.finder = finder;
+    store.on("document selection open notes gesture-end lanes", () => store.gesture || store.state.playing || this.show());
+    this.show();
+  }
+
+  show() {
+    const { store } = this;
+    const cards = store.document.figures.map((figure, index) => this.card(figure, index));
+    refill(this.element,
+      cards.length ? h("ul.cards", {}, cards) : h("p.empty", {}, "Nothing is here yet. Add a figure: it begins with a form, and each step changes it."),
+      h("button.add", { type: "button", "data-focus": "add figure", onclick: () => this.addFigure() }, icon("plus"), "figure"));
+  }
+
+  card(figure, index) {
+    const { store } = this;
+    const selected = store.state.selection?.family === "figures" && store.state.selection.id === figure.id;
+    const base = `/figures/${index}`;
+    const notes = store.state.notes.filter((note) => note.name === figure.name);
+    const head = h("div.card-head", {},
+      swatch(figure),
+      h("button.card-name", { type: "button", "aria-expanded": String(selected), "data-focus": `${base} name`, onclick: () => store.select("figures", selected ? null : figure.id), ondblclick: (event) => rename(store, event.currentTarget, `${base}/name`, figure.name) }, figure.name),
+      notes.length ? h("span.note-count", { title: notes.map((note) => note.message).join("\n") }, icon("info"), String(notes.length)) : null,
+      figure.visible && figure.visible !== "shown" ? h("span.quiet-word", {}, figure.visible) : null,
+      !selected && this.faces(figure),
+      selected && h("button.plain", { type: "button", "aria-label": `More about ${figure.name}`, title: "Rename, duplicate, hide, remove", "data-focus": `${base} more`, onclick: () => this.more(figure, index) }, icon("menu")));
+    if (!selected) return h("li.card", { "data-figure": figure.id }, head);
+    const steps = store.kinds.steps;
+    const fieldName = (id) => store.document.fields?.find((field) => field.id === id)?.name ?? id;
+    const lines = (figure.routine ?? []).map((step, k) => line(store, steps[step.kind], `${base}/routine`, k,
+      step.only_where ? [h("span.only", {}, " only where ", h("button.value.live", { type: "button", onclick: (event) => { event.stopPropagation(); store.select("fields", step.only_where); } }, fieldName(step.only_where)))] : []));
+    const looks = (figure.looks ?? []).map((look, k) => line(store, store.kinds.looks[look.kind], `${base}/looks`, k));
+    const placePointer = base;
+    return h("li.card.selected", { "data-figure": figure.id }, head,
+      h("ul.lines", {}, lines),
+      h("button.add", { type: "button", "data-focus": `${base} add`, onclick: () => this.addStep(index) }, icon("plus"), "step"),
+      h("div.looks", {}, h("span.looks-title", {}, "Drawn as"), h("ul.lines", {}, looks),
+        h("button.add", { type: "button", "data-focus": `${base} look`, onclick: () => this.addLook(index) }, icon("plus"), "look")),
+      h("button.add.place", { type: "button", "aria-expanded": String(store.state.open === placePointer), "data-focus": `${base} place`, onclick: () => store.set({ open: store.state.open === placePointer ? null : placePointer }) }, icon("move"), placeWords(figure.place, store)),
+      notes.map((note) => h("p.note", {}, icon("info"), h("span", {}, `${note.where ? `${note.where}: ` : ""}${note.message}`))));
+  }
+
+  faces(figure) {
+    const drawn = this.store.drawnHeader?.drawables.filter((one) => one.figure === figure.id) ?? [];
+    const faces = drawn.reduce((sum, one) => sum + one.faceCount * one.count, 0);
+    return faces ? h("span.quiet-word.mono", {}, `${faces.toLocaleString("en")} faces`) : null;
+  }
+
+  addFigure() {
+    const forms = this.store.catalogue.steps.filter((kind) => kind.group === "form");
+    this.finder.open(kindEntries(forms, (kind) => {
+      const { store } = this;
+      const figures = store.document.figures;
+      const names = new Set(allNames(store.document));
+      let name = kind.id[0].toUpperCase() + kind.id.slice(1).replaceAll("_", " ");
+      for (let n = 2; names.has(name); n += 1) name = `${name.replace(/ \d+$/, "")} ${n}`;
+      const id = freeId(figures, kind.id);
+      store.edit([{ op: "add", path: `/figures/${figures.length}`, value: { id, name, routine: [{ id: "form", kind: kind.id, settings: {} }], looks: [{ id: "surface", kind: "surface", settings: {} }] } }]);
+      store.select("figures", id);
+    }), "Begin a figure with…");
+  }
+
+  addStep(index) {
+    const routine = this.store.document.figures[index].routine ?? [];
+    const kinds = this.store.catalogue.steps.filter((kind) => (kind.group === "form") === !routine.length);
+    const open = this.store.state.open?.match(new RegExp(`^/figures/${index}/routine/(\\d+)$`));
+    this.finder.open(kindEntries(kinds, (kind) => addLine(this.store, `/figures/${index}/routine`, kind, open ? Number(open[1]) + 1 : undefined)), "Add a step: grid, twist, noise…");
+  }
+
+  addLook(index) {
+    this.finder.open(kindEntries(this.store.catalogue.looks, (kind) => addLine(this.store, `/figures/${index}/looks`, kind)), "Draw it also as…");
+  }
+
+  more(figure, index) {
+    const { store } = this;
+    const base = `/figures/${index}`;
+    const entries = [
+      { title: "Rename", icon: "pencil", run: () => rename(store, this.element.querySelector(`[data-figure="${figure.id}"] .card-name`), `${base}/name`, figure.name) },
+      { title: "Duplicate", icon: "copy", keys: "Ctrl D", run: () => duplicateFigure(store, index) },
+      ...VISIBLE.map((visible) => ({ title: `Make it ${visible}`, icon: visible === "hidden" ? "eye-off" : "eye", run: () => store.setValue(`${base}/visible`, visible) })),
+      { title: "Move up", icon: "up", run: () => index && store.edit([{ op: "move", from: base, path: `/figures/${index - 1}` }]) },
+      { title: "Move down", icon: "down", run: () => index < store.document.figures.length - 1 && store.edit([{ op: "move", from: base, path: `/figures/${index + 1}` }]) },
+      { title: "Remove", icon: "trash", keys: "Del", run: () => removeFigure(store, index) },
+    ];
+    this.finder.open(entries, figure.name);
+  }
+}
+
+export function allNames(document) {
+  return ["figures", "fields", "guides", "lights", "cameras"].flatMap((family) => (document[family] ?? []).map((thing) => thing.name));
+}
+
+export function duplicateFigure(store, index) {
+  const figure = structuredClone(store.document.figures[index]);
+  const names = new Set(allNames(store.document));
+  figure.id = freeId(store.document.figures, figure.id.replace(/-\d+$/, ""));
+  const base = figure.name.replace(/ \d+$/, "");
+  for (let n = 2; names.has(figure.name); n += 1) figure.name = `${base} ${n}`;
+  store.edit([{ op: "add", path: `/figures/${index + 1}`, value: figure }]);
+  store.select("figures", figure.id);
+}
+
+export function removeFigure(store, index) {
+  store.set({ open: null, selection: null });
+  store.edit([{ op: "remove", path: `/figures/${index}` }]);
+}
+
+/** Type another name in place. */
+export function rename(store, element, pointer, name) {
+  const input = h("input.typed.wide", { value: name, "aria-label": "Name" });
+  element.replaceWith(input);
+  input.focus();
+  input.select();
+  let over = false;
+  const finish = (save) => {
+    if (over) return;
+    over = true;
+    input.replaceWith(element);
+    if (save && input.value.trim() && input.value !== name) store.setValue(pointer, input.value.trim());
+  };
+  input.addEventListener("keydown", (event) => {
+    event.stopPropagation();
+    if (event.key === "Enter") finish(true);
+    if (event.key === "Escape") finish(false);
+  });
+  input.addEventListener("blur", () => finish(true));
+}
+
+function swatch(figure) {
+  const tint = figure.routine?.find((step) => step.kind === "tint")?.settings?.gradient;
+  const colour = figure.looks?.find((look) => typeof look.settings?.colour === "string")?.settings.colour ?? "#f4ead7";
+  const element = h("span.swatch", { "aria-hidden": "true" });
+  if (tint) element.style.backgroundImage = `linear-gradient(120deg, ${tint.map((stop) => stop.colour).join(", ")})`;
+  else element.style.backgroundColor = colour;
+  return element;
+}
+
+export function placeWords(place, store) {
+  const words = [];
+  const at = place?.position;
+  if (at && at.some((value) => value !== 0)) words.push(`at ${at.map((value) => (typeof value === "number" ? value : "moving")).join(", ")}`);
+  if (place?.rotation?.some((value) => value !== 0)) words.push("turned");
+  if (place?.scale?.some((value) => value !== 1)) words.push("scaled");
+  if (place?.follows) words.push(`follows ${store.document.guides?.find((guide) => guide.id === place.follows)?.name ?? "a guide"}`);
+  return words.length ? `Placed ${words.join(", ")}` : "Placed at the middle";
+}

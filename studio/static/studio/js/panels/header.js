@@ -1,0 +1,69 @@
+// The header: name, saved state, undo, the scene's length, the seam's badge.
+
+import { h, icon, refill } from "../lib/dom.js";
+import { rename } from "./figures.js";
+
+const STATES = { closed: "Loop closes", nearly: "Nearly closes", open: "Loop open", "one-shot": "Plays once", unknown: "Loop unknown" };
+
+export class Header {
+  constructor(store) {
+    this.store = store;
+    this.name = document.getElementById("scene-name");
+    this.saved = document.getElementById("saved");
+    this.length = document.getElementById("length");
+    this.badge = document.getElementById("seam");
+    this.list = document.getElementById("seam-list");
+    this.undo = document.getElementById("undo");
+    this.redo = document.getElementById("redo");
+    this.name.addEventListener("click", () => rename(store, this.name, "/name", store.document.name));
+    this.undo.addEventListener("click", () => store.undo());
+    this.redo.addEventListener("click", () => store.redo());
+    this.badge.addEventListener("click", () => this.toggle());
+    document.addEventListener("pointerdown", (event) => {
+      if (!this.list.hidden && !event.target.closest("#seam-list, #seam")) this.toggle(false);
+    });
+    store.on("document", () => this.showScene());
+    store.on("saved saving problem canUndo canRedo", () => this.showSaved());
+    store.on("seam", () => this.showSeam());
+    this.showScene();
+    this.showSaved();
+    this.showSeam();
+  }
+
+  showScene() {
+    const { fps, frames } = this.store.clock;
+    this.name.textContent = this.store.document.name;
+    document.title = `${this.store.document.name} – Pirouette`;
+    this.length.textContent = `${frames} frames · ${fps} fps · ${Number((frames / fps).toFixed(2))} s`;
+  }
+
+  showSaved() {
+    const { saved, saving, problem, canUndo, canRedo } = this.store.state;
+    this.saved.textContent = saving ? (problem ? "not saved yet" : "saving…") : `saved ${new Date(saved).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}`;
+    this.undo.disabled = !canUndo;
+    this.redo.disabled = !canRedo;
+  }
+
+  showSeam() {
+    const { seam } = this.store.state;
+    const state = seam?.state ?? "measuring";
+    this.badge.dataset.state = state;
+    const figure = state === "open" || state === "nearly" ? ` · ${seam.offenders.length}` : "";
+    refill(this.badge, h("span.lamp"), (STATES[state] ?? "Measuring…") + figure);
+    if (!this.list.hidden) this.fill();
+  }
+
+  toggle(open = this.list.hidden) {
+    this.list.hidden = !open;
+    this.badge.setAttribute("aria-expanded", String(open));
+    if (open) this.fill();
+  }
+
+  fill() {
+    const { seam } = this.store.state;
+    const offenders = seam?.offenders ?? [];
+    refill(this.list,
+      h("p", {}, offenders.length ? "At the seam, where the end meets the beginning:" : seam?.state === "closed" ? "The end meets the beginning: nothing jumps and nothing changes its pace." : seam?.state === "one-shot" ? "This scene plays once, so it has no seam." : seam?.problems?.join("\n") ?? "Measuring…"),
+      h("ul", {}, offenders.map((offender) => h("li", {}, icon("alert"), h("span", {}, h("strong", {}, `${offender.name} · ${offender.what}`), ` ${offender.cause}`)))));
+  }
+}

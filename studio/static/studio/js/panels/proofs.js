@@ -1,0 +1,93 @@
+// Proofs: the real renderer's picture of the current frame, over the view, with a wipe to compare; a strip keeps them.
+
+import { ApiError, postForBlob } from "../api.js";
+import { h, icon, refill } from "../lib/dom.js";
+
+const KEPT = 8;
+
+export class Proofs {
+  constructor(store, viewport, element) {
+    this.store = store;
+    this.viewport = viewport;
+    this.element = element;
+    this.kept = [];
+    this.shown = null;
+    this.wipe = 0;
+    store.on("frame document", () => this.shown && !this.shown.pinned && this.close());
+    this.button = document.getElementById("proof");
+    this.button.addEventListener("click", () => this.make());
+  }
+
+  /** Render coarse first, then fine. */
+  async make() {
+    const { store } = this;
+    await store.send();
+    const { frame } = store.state;
+    const width = Math.min(1920, Math.round(this.viewport.width * this.viewport.frameBox(this.size())[2]));
+    this.button.disabled = true;
+    this.button.textContent = "Proof…";
+    const proof = { frame, pinned: false };
+    const began = performance.now();
+    try {
+      for (const [scale, samples] of [[0.5, 1], [1, 12]]) {
+        const blob = await postForBlob(`/scenes/${store.sceneId}/proof`, { frame, width: Math.max(16, Math.round(width * scale)), samples, view: `${store.viewId}-proof` });
+        if (proof.url) URL.revokeObjectURL(proof.url);
+        proof.url = URL.createObjectURL(blob);
+        this.show(proof);
+      }
+      proof.seconds = (performance.now() - began) / 1000;
+      this.kept = [proof, ...this.kept].slice(0, KEPT);
+      this.show(proof);
+    } catch (error) {
+      if (!(error instanceof ApiError)) throw error;
+      if (error.status !== 410) store.set({ problem: error.message });
+    } finally {
+      this.button.disabled = false;
+      this.button.textContent = "Proof";
+    }
+  }
+
+  size() {
+    const { frame } = this.store.document;
+    return [frame.width ?? 1920, frame.height ?? 1080];
+  }
+
+  show(proof) {
+    this.shown = proof;
+    const [x, y, w, hh] = this.viewport.frameBox(this.size());
+    const picture = h("img.proof-picture", { src: proof.url, alt: `Proof of frame ${proof.frame}` });
+    Object.assign(picture.style, { left: `${x * 100}%`, bottom: `${y * 100}%`, width: `${w * 100}%`, height: `${hh * 100}%` });
+    const bar = h("div.wipe-bar", { role: "slider", tabIndex: 0, "aria-label": "Wipe between the proof and the view", "aria-valuemin": 0, "aria-valuemax": 100 });
+    this.element.hidden = false;
+    refill(this.element, picture, bar,
+      h("div.proof-words", {}, h("span", {}, `Proof of frame ${proof.frame}${proof.seconds ? `, ${proof.seconds.toFixed(1)} s` : ""}`), h("button.plain", { type: "button", "aria-label": "Close the proof", onclick: () => this.close() }, icon("x"))),
+      h("div.proof-strip", {}, this.kept.map((one) => h(`button${one === proof ? ".current" : ""}`, { type: "button", "aria-label": `Proof of frame ${one.frame}`, onclick: () => { one.pinned = true; this.show(one); } }, h("img", { src: one.url, alt: "" })))));
+    const place = () => {
+      bar.style.left = `${(x + w * this.wipe) * 100}%`;
+      picture.style.clipPath = `inset(0 0 0 ${this.wipe * 100}%)`;
+      bar.setAttribute("aria-valuenow", Math.round(this.wipe * 100));
+    };
+    bar.addEventListener("pointerdown", (event) => {
+      bar.setPointerCapture(event.pointerId);
+      bar.onpointermove = (move) => {
+        const box = this.element.getBoundingClientRect();
+        this.wipe = Math.max(0, Math.min(1, ((move.clientX - box.left) / box.width - x) / w));
+        place();
+      };
+    });
+    bar.addEventListener("pointerup", () => (bar.onpointermove = null));
+    bar.addEventListener("keydown", (event) => {
+      const by = { ArrowLeft: -0.05, ArrowRight: 0.05 }[event.key];
+      if (!by) return;
+      event.stopPropagation();
+      this.wipe = Math.max(0, Math.min(1, this.wipe + by));
+      place();
+    });
+    place();
+  }
+
+  close() {
+    this.shown = null;
+    this.element.hidden = true;
+  }
+}

@@ -1,0 +1,70 @@
+// A kind's sentence as a line of words with its values in it.
+
+import { h } from "../lib/dom.js";
+import { choiceValue, colourValue, gradientChip, numberValue, sortOf } from "./value.js";
+
+/** Return the control of one setting as it stands in a line. */
+export function inlineValue(store, base, setting) {
+  const pointer = `${base}/${setting.name}`;
+  const raw = store.valueAt(pointer) ?? setting.default;
+  const label = setting.name.replaceAll("_", " ");
+  if (setting.sort === "number" || setting.sort === "integer") return numberValue(store, pointer, setting, label, setting.default);
+  if (setting.sort === "vector") return vectorValue(store, pointer, setting, label, raw);
+  if (setting.sort === "colour") return colourValue(store, pointer, label, setting.default);
+  if (setting.sort === "choice") return choiceValue(store, pointer, setting, label, setting.default);
+  if (setting.sort === "gradient") return gradientChip(raw);
+  return h("span.value", {}, String(raw));
+}
+
+/** Three numbers; parts of a vector that is not in the document yet are written as a whole. */
+function vectorValue(store, pointer, setting, label, raw) {
+  const whole = wholeVector(store, pointer, setting);
+  return h("span.vector", {}, raw.map((_, axis) => [axis ? ", " : "", numberValue(whole, `${pointer}/${axis}`, setting, `${label} ${"xyz"[axis]}`, setting.default[axis])]));
+}
+
+/** A view of the store that writes a vector's default before the first of its parts changes. */
+export function wholeVector(store, pointer, setting) {
+  if (store.valueAt(pointer) !== undefined) return store;
+  return new Proxy(store, {
+    get(target, name) {
+      if (name === "setValue") {
+        return (part, value, options) => {
+          if (target.valueAt(pointer) === undefined) target.edit([{ op: "add", path: pointer, value: setting.default }, { op: "replace", path: part, value }], options);
+          else target.setValue(part, value, options);
+        };
+      }
+      const member = target[name];
+      return typeof member === "function" ? member.bind(target) : member;
+    },
+    set: (target, name, value) => Reflect.set(target, name, value),
+  });
+}
+
+const TOKEN = /\*\*(.+?)\*\*/g;
+
+/** Return the nodes of a kind's sentence; `base` points to its settings in the document. */
+export function sentence(store, kind, base) {
+  const nodes = [];
+  let at = 0;
+  for (const match of kind.sentence.matchAll(TOKEN)) {
+    nodes.push(kind.sentence.slice(at, match.index));
+    const name = match[1].match(/^\{(\w+)\}$/)?.[1];
+    if (name) nodes.push(inlineValue(store, base, kind.settings.find((setting) => setting.name === name)));
+    else nodes.push(h("strong", {}, match[1]));
+    at = match.index + match[0].length;
+  }
+  nodes.push(kind.sentence.slice(at));
+  return nodes;
+}
+
+/** The words of a sentence without its controls, for lists and screen readers. */
+export function plainSentence(kind) {
+  return kind.sentence.replace(/\*\*/g, "").replace(/\{(\w+)\}/g, (_, name) => name.replaceAll("_", " "));
+}
+
+/** True if any setting below a pointer moves. */
+export function hasMoving(value) {
+  if (Array.isArray(value)) return value.some(hasMoving);
+  if (value && typeof value === "object") return sortOf(value) !== "fixed" && value.sort !== undefined ? true : Object.values(value).some(hasMoving);
+  return false;
+}

@@ -1,0 +1,193 @@
+// A value in a line of words: scrubbed by dragging, typed by clicking, reset by a double click.
+
+import { h } from "../lib/dom.js";
+import { fitNumber, readSum, scrubStep, showNumber } from "../lib/numbers.js";
+
+const CLICK_PX = 3;
+const DOUBLE_MS = 230;
+let gestureCount = 0;
+
+export const newGesture = () => `g${Date.now().toString(36)}-${(gestureCount += 1)}`;
+
+/** Which of the four sorts a value in the document is. */
+export function sortOf(value) {
+  return value !== null && typeof value === "object" && !Array.isArray(value) ? value.sort : "fixed";
+}
+
+const UNIT = { deg: "°", mm: " mm" };
+
+export function showValue(value, setting) {
+  return `${showNumber(value)}${UNIT[setting?.unit] ?? ""}`;
+}
+
+/**
+ * A number in the document as an inline control.
+ * @param {Store} store
+ * @param {string} pointer
+ * @param {object} setting its declaration
+ * @param {string} label what a screen reader says
+ */
+export function numberValue(store, pointer, setting, label, fallback) {
+  const raw = store.valueAt(pointer) ?? fallback;
+  const sort = sortOf(raw);
+  if (sort !== "fixed") return liveValue(store, pointer, setting, label, raw);
+  const element = h("span.value.number", {
+    tabIndex: 0,
+    role: "spinbutton",
+    "aria-label": label,
+    "aria-valuenow": raw,
+    "data-focus": pointer,
+    "data-pointer": pointer,
+    title: `${label} – drag to change, click to type, double click to reset`,
+  }, showValue(raw, setting));
+  const write = (value, gesture) => {
+    const fitted = fitNumber(setting, value, 0);
+    element.textContent = showValue(fitted, setting);
+    element.setAttribute("aria-valuenow", fitted);
+    store.setValue(pointer, fitted, { gesture });
+  };
+  listenScrub(store, element, () => store.valueAt(pointer) ?? fallback, setting, write);
+  element.addEventListener("keydown", (event) => {
+    const step = scrubStep(setting, raw) * (event.shiftKey ? 1 : 10);
+    if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+      event.preventDefault();
+      write(fitNumber(setting, (store.valueAt(pointer) ?? fallback) + (event.key === "ArrowUp" ? step : -step), 0));
+    } else if (event.key === "Enter" || /^[0-9.\-]$/.test(event.key)) {
+      event.preventDefault();
+      typeIn(element, event.key === "Enter" ? String(store.valueAt(pointer) ?? fallback) : event.key, (text) => typed(store, text, write));
+    } else if (event.key === "Backspace" || event.key === "Delete") {
+      event.preventDefault();
+      event.stopPropagation();
+      write(defaultOf(setting, pointer));
+    }
+  });
+  element.addEventListener("dblclick", () => write(defaultOf(setting, pointer)));
+  element.addEventListener("clicked", () => typeIn(element, String(store.valueAt(pointer) ?? fallback), (text) => typed(store, text, write)));
+  return element;
+}
+
+function defaultOf(setting, pointer) {
+  return Array.isArray(setting.default) ? setting.default[Number(pointer.split("/").at(-1))] : setting.default;
+}
+
+function typed(store, text, write) {
+  const value = readSum(text);
+  if (value === null) store.set({ problem: `“${text}” is not a number; write one, or a sum such as 360/7` });
+  else write(value);
+}
+
+/** Drag sideways to change: Shift finer, Alt coarser. A click without a drag is sent as "clicked". */
+export function listenScrub(store, element, current, setting, write) {
+  let start = null;
+  let timer = null;
+  element.addEventListener("pointerdown", (event) => {
+    if (event.button !== 0) return;
+    event.stopPropagation();
+    element.setPointerCapture(event.pointerId);
+    start = { x: event.clientX, value: current(), moved: false, gesture: newGesture(), travelled: 0 };
+  });
+  element.addEventListener("pointermove", (event) => {
+    if (!start) return;
+    const dx = event.clientX - start.x;
+    if (!start.moved && Math.abs(dx) < CLICK_PX) return;
+    start.moved = true;
+    start.x = event.clientX;
+    const pace = event.shiftKey ? 0.1 : event.altKey ? 10 : 1;
+    const step = scrubStep(setting, start.value);
+    start.travelled += dx * step * pace;
+    store.gesture = start.gesture;
+    document.body.classList.add("scrubbing");
+    write(fitNumber(setting, start.value + start.travelled, step * Math.min(pace, 1)), start.gesture);
+  });
+  const end = (event) => {
+    if (!start) return;
+    const { moved } = start;
+    start = null;
+    document.body.classList.remove("scrubbing");
+    if (moved) {
+      store.gesture = null;
+      store.emit("gesture-end");
+    } else if (event.type === "pointerup") {
+      clearTimeout(timer);
+      timer = setTimeout(() => element.isConnected && element.dispatchEvent(new CustomEvent("clicked")), DOUBLE_MS);
+    }
+  };
+  element.addEventListener("pointerup", end);
+  element.addEventListener("pointercancel", end);
+  element.addEventListener("dblclick", () => clearTimeout(timer));
+}
+
+/** Put a text field in the place of an element until it is left. */
+export function typeIn(element, text, done) {
+  const input = h("input.typed", { value: text, "aria-label": element.getAttribute("aria-label"), size: Math.max(4, text.length + 1) });
+  element.replaceWith(input);
+  input.focus();
+  if (text.length > 1) input.select();
+  let over = false;
+  const finish = (save) => {
+    if (over) return;
+    over = true;
+    if (input.isConnected) input.replaceWith(element);
+    element.focus?.({ preventScroll: true });
+    if (save && input.value !== text) done(input.value);
+    else if (save && text.length === 1) done(input.value);
+  };
+  input.addEventListener("keydown", (event) => {
+    event.stopPropagation();
+    if (event.key === "Enter") finish(true);
+    if (event.key === "Escape") finish(false);
+  });
+  input.addEventListener("blur", () => finish(true));
+}
+
+/** A keyed, swinging or computed value: shown as it is now, opened for its settings by a click. */
+function liveValue(store, pointer, setting, label, raw) {
+  const lane = store.state.lanes.find((one) => one.pointer === pointer);
+  const now = store.liveValue(pointer);
+  const text = raw.sort === "formula" ? raw.text : now === undefined ? raw.sort : showValue(now, setting);
+  return h(`button.value.live.${raw.sort}`, {
+    type: "button",
+    "data-focus": pointer,
+    "data-pointer": pointer,
+    "data-live": raw.sort === "formula" ? null : pointer,
+    "aria-label": `${label}, ${raw.sort}${lane ? `, now ${showNumber(now ?? NaN)}` : ""}`,
+    title: raw.sort === "formula" ? `${label}: ${raw.text}` : `${label}: ${raw.sort}`,
+    onclick: (event) => {
+      event.stopPropagation();
+      store.set({ open: pointer.split("/settings/")[0].split("/joining/")[0].split("/place/")[0] });
+    },
+  }, text.length > 30 ? `${text.slice(0, 28)}…` : text);
+}
+
+export function colourValue(store, pointer, label, fallback) {
+  const raw = store.valueAt(pointer) ?? fallback;
+  if (sortOf(raw) !== "fixed") return liveValue(store, pointer, {}, label, raw);
+  const gesture = newGesture();
+  return h("input.value.colour", {
+    type: "color",
+    value: raw,
+    "aria-label": label,
+    title: `${label}: ${raw}`,
+    "data-focus": pointer,
+    oninput: (event) => {
+      store.gesture = gesture;
+      store.setValue(pointer, event.target.value, { gesture });
+    },
+    onchange: () => {
+      store.gesture = null;
+      store.emit("gesture-end");
+    },
+  });
+}
+
+export function choiceValue(store, pointer, setting, label, fallback) {
+  const raw = store.valueAt(pointer) ?? fallback;
+  return h("select.value.choice", { "aria-label": label, "data-focus": pointer, onchange: (event) => store.setValue(pointer, event.target.value) }, setting.choices.map((choice) => h("option", { value: choice, selected: choice === raw }, choice)));
+}
+
+export function gradientChip(stops) {
+  const css = [...stops].sort((a, b) => a.at - b.at).map((stop) => `${stop.colour} ${stop.at * 100}%`);
+  const chip = h("span.gradient", { title: "gradient" });
+  chip.style.backgroundImage = `linear-gradient(90deg, ${css.length > 1 ? css.join(", ") : `${stops[0].colour}, ${stops[0].colour}`})`;
+  return chip;
+}

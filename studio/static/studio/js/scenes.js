@@ -1,0 +1,10 @@
+// The list of scenes: asks before something is removed.
+
+import "./theme.js";
+
+for (const form of document.querySelectorAll("form[data-confirm]")) {
+  form.addEventListener("submit", (event) => {
+    if (!window.confirm(form.dataset.confirm)) event.preventDefault();
+  });
+}
+document.getElementById("import-file")?.addEventListener("change", (event) => event.target.form.submit());

@@ -1,0 +1,208 @@
+// The page's state, and the only place where it changes. Panels subscribe to what they show.
+
+import { ApiError, getJson, postForBytes } from "./api.js";
+import { applyPatch, setOperation, valueAt } from "./lib/json-patch.js";
+import { readPacket } from "./lib/packet.js";
+
+const RETRY_MS = 1500;
+const CHECK_DELAY_MS = 350;
+
+export class Store {
+  constructor({ scene, catalogue }) {
+    this.sceneId = scene.id;
+    this.catalogue = catalogue;
+    this.kinds = Object.fromEntries(Object.entries(catalogue).filter(([family]) => family !== "things").map(([family, kinds]) => [family, Object.fromEntries(kinds.map((kind) => [kind.id, kind]))]));
+    this.viewId = `view-${crypto.randomUUID()}`;
+    this.state = {
+      document: scene.document,
+      revision: scene.revision,
+      saved: scene.saved,
+      saving: false,
+      canUndo: scene.canUndo,
+      canRedo: scene.canRedo,
+      frame: 0,
+      playing: false,
+      tab: "figures",
+      selection: firstSelection(scene.document),
+      open: null,
+      reach: null,
+      lanes: [],
+      seam: null,
+      notes: [],
+      held: new Set(),
+      problem: null,
+      flat: false,
+      free: false,
+    };
+    this.confirmed = scene.document;
+    this.listeners = new Map();
+    this.pending = [];
+    this.sending = null;
+    this.gesture = null;
+    this.haveKeys = () => [];
+    this.scheduleChecks();
+  }
+
+  /** Call back whenever one of the named parts of the state changes. */
+  on(names, callback) {
+    for (const name of names.split(" ")) {
+      if (!this.listeners.has(name)) this.listeners.set(name, new Set());
+      this.listeners.get(name).add(callback);
+    }
+  }
+
+  set(changes) {
+    const called = new Set();
+    for (const [name, value] of Object.entries(changes)) {
+      if (this.state[name] === value && typeof value !== "object") continue;
+      this.state[name] = value;
+      for (const callback of this.listeners.get(name) ?? []) called.add(callback);
+    }
+    for (const callback of called) callback(this.state);
+  }
+
+  emit(name, detail) {
+    for (const callback of this.listeners.get(name) ?? []) callback(detail);
+  }
+
+  get document() {
+    return this.state.document;
+  }
+
+  get clock() {
+    const clock = this.document.clock;
+    return { fps: clock.fps ?? 24, frames: clock.frames ?? 96, loops: clock.loops ?? true };
+  }
+
+  valueAt(pointer) {
+    return valueAt(this.document, pointer);
+  }
+
+  /** Change the document. Patches of one gesture become one step of the history. */
+  edit(patch, { gesture = null } = {}) {
+    this.pending.push(...patch);
+    this.gesture = gesture;
+    this.set({ document: applyPatch(this.document, patch), saving: true, problem: null });
+    this.send();
+  }
+
+  setValue(pointer, value, options) {
+    this.edit([setOperation(this.document, pointer, value)], options);
+  }
+
+  async send() {
+    if (this.sending || !this.pending.length) return this.sending;
+    const patch = this.pending;
+    this.pending = [];
+    this.sending = this.exchange("patch", { patch, gesture: this.gesture ?? "" }, patch);
+    await this.sending;
+    this.sending = null;
+    if (this.pending.length) return this.send();
+    if (this.state.saving) this.set({ saving: false });
+  }
+
+  async exchange(what, body, patch) {
+    const frame = this.state.frame;
+    try {
+      const bytes = await postForBytes(`/scenes/${this.sceneId}/${what}`, {
+        revision: this.state.revision,
+        frame,
+        reach: this.state.reach,
+        have: this.haveKeys(),
+        view: this.viewId,
+        ...body,
+      });
+      if (bytes === null) return this.reload();
+      const packet = readPacket(bytes);
+      const { revision, saved, canUndo, canRedo } = packet.header;
+      const applied = patch ?? packet.header.patch;
+      this.confirmed = applyPatch(this.confirmed, applied);
+      this.state.revision = revision;
+      if (!patch) this.set({ document: this.confirmed });
+      this.set({ saved, canUndo, canRedo, problem: null });
+      this.emit("packet", { packet, changed: applied.length > 0 });
+      this.scheduleChecks();
+    } catch (error) {
+      if (!(error instanceof ApiError)) throw error;
+      if (error.status === 0) {
+        // The server is away: keep what was not acknowledged and try again.
+        if (patch) this.pending.unshift(...patch);
+        this.set({ problem: error.message });
+        await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
+        return;
+      }
+      this.pending = [];
+      if (error.status === 409) {
+        this.confirmed = error.answer.document;
+        this.state.revision = error.answer.revision;
+        this.emit("stale");
+      }
+      this.set({ document: this.confirmed, problem: error.message, saving: false });
+    }
+  }
+
+  async reload() {
+    const scene = await getJson(`/scenes/${this.sceneId}`);
+    this.confirmed = scene.document;
+    this.state.revision = scene.revision;
+    this.set({ saved: scene.saved, canUndo: scene.canUndo, canRedo: scene.canRedo });
+    if (!this.pending.length) this.set({ document: this.confirmed });
+    this.emit("stale");
+  }
+
+  async step(what) {
+    await this.send();
+    if (this.sending) await this.sending;
+    this.set({ saving: true });
+    this.sending = this.exchange(what, {}, null);
+    await this.sending;
+    this.sending = null;
+    this.set({ saving: false });
+    this.send();
+  }
+
+  undo() {
+    if (this.state.canUndo || this.pending.length) return this.step("undo");
+  }
+
+  redo() {
+    if (this.state.canRedo) return this.step("redo");
+  }
+
+  scheduleChecks() {
+    clearTimeout(this.checkTimer);
+    this.checkTimer = setTimeout(() => this.runChecks(), CHECK_DELAY_MS);
+  }
+
+  async runChecks() {
+    if (this.sending || this.pending.length) return this.scheduleChecks();
+    try {
+      const { lanes, seam, notes, revision } = await getJson(`/scenes/${this.sceneId}/checks`);
+      if (revision === this.state.revision) this.set({ lanes, seam, notes });
+    } catch (error) {
+      if (!(error instanceof ApiError)) throw error;
+    }
+  }
+
+  seek(frame) {
+    const { frames, loops } = this.clock;
+    const whole = Math.round(frame);
+    this.set({ frame: loops ? ((whole % frames) + frames) % frames : Math.max(0, Math.min(frames - 1, whole)) });
+  }
+
+  select(family, id) {
+    this.set({ selection: id === null ? null : { family, id }, tab: family === "fields" ? "fields" : family === "figures" ? "figures" : family === "finish" ? "finish" : "space" });
+  }
+
+  /** The number that a moving value has at the shown frame, from its lane. */
+  liveValue(pointer) {
+    const lane = this.state.lanes.find((one) => one.pointer === pointer);
+    return lane?.samples[Math.min(Math.round(this.state.frame / lane.step), lane.samples.length - 1)];
+  }
+}
+
+/** A scene opens on its most worked-on figure. */
+function firstSelection({ figures }) {
+  const [first] = [...figures].sort((a, b) => (b.routine?.length ?? 0) - (a.routine?.length ?? 0));
+  return first ? { family: "figures", id: first.id } : null;
+}

@@ -1,0 +1,207 @@
+// The three.js objects of one drawable's look: made once, fed with the buffers of each frame.
+
+import * as THREE from "../../vendor/three/three.module.js";
+import { STROKE_FRAGMENT, STROKE_VERTEX, SURFACE_FRAGMENT, SURFACE_VERTEX } from "./shaders.js";
+
+const TEXTURE_WIDTH = 2048;
+const REFERENCE_LINES = 1080;
+const SURFACE_LIFT_PX = 2;
+const ADDITIVE = { blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blendDst: THREE.OneFactor, blendEquation: THREE.AddEquation, blendSrcAlpha: THREE.ZeroFactor, blendDstAlpha: THREE.OneFactor, depthWrite: false };
+const OVER = { blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blendDst: THREE.OneMinusSrcAlphaFactor, blendEquation: THREE.AddEquation };
+
+/** Return an integer texture that holds items of some components, rows of 2048. */
+function dataTexture(array, components, format, type, internal) {
+  const count = array.length / components;
+  const height = Math.max(1, Math.ceil(count / TEXTURE_WIDTH));
+  const width = height > 1 ? TEXTURE_WIDTH : Math.max(1, Math.min(TEXTURE_WIDTH, count));
+  const padded = new array.constructor(TEXTURE_WIDTH * height * components);
+  padded.set(array);
+  const texture = new THREE.DataTexture(padded, TEXTURE_WIDTH, height, format, type);
+  texture.internalFormat = internal;
+  texture.unpackAlignment = 2;
+  texture.needsUpdate = true;
+  texture.userData = { width };
+  return texture;
+}
+
+class Drawn {
+  constructor(uniforms, vertex, fragment, isAdditive, isCovering) {
+    this.keys = {};
+    this.geometry = new THREE.InstancedBufferGeometry();
+    this.material = new THREE.RawShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: vertex,
+      fragmentShader: fragment,
+      uniforms,
+      defines: { SUNS: 0, KEYS: 0, ...(isAdditive ? { ADDITIVE: 1 } : {}) },
+      side: THREE.DoubleSide,
+      ...(isAdditive ? { ...ADDITIVE, transparent: true } : isCovering ? {} : { ...OVER, transparent: true }),
+    });
+    this.picking = new THREE.RawShaderMaterial({
+      glslVersion: THREE.GLSL3, vertexShader: vertex, fragmentShader: fragment, uniforms, defines: { PICK: 1 }, side: THREE.DoubleSide, blending: THREE.NoBlending,
+    });
+    this.mesh = new THREE.Mesh(this.geometry, this.material);
+    this.mesh.frustumCulled = false;
+  }
+
+  /** Compile the shader for other names; nothing happens when they are those of before. */
+  define(names) {
+    const defines = { ...names, ...("ADDITIVE" in this.material.defines ? { ADDITIVE: 1 } : {}) };
+    if (JSON.stringify(defines) === this.defined) return;
+    this.defined = JSON.stringify(defines);
+    this.material.defines = defines;
+    this.material.needsUpdate = true;
+  }
+
+  /** Run `feed` only when a buffer's key is another than before. */
+  fed(name, key, feed) {
+    if (this.keys[name] === key) return;
+    this.keys[name] = key;
+    feed();
+  }
+
+  /** Put an array into an attribute, into the same memory where it fits. */
+  attribute(name, array, size, { instanced = false, normalized = false } = {}) {
+    const old = this.geometry.getAttribute(name);
+    if (old && old.array.length === array.length && old.array.constructor === array.constructor && !old.isInterleavedBufferAttribute) {
+      old.array.set(array);
+      old.needsUpdate = true;
+      return;
+    }
+    const Kind = instanced ? THREE.InstancedBufferAttribute : THREE.BufferAttribute;
+    const made = new Kind(array.slice(), size, normalized);
+    made.setUsage(THREE.DynamicDrawUsage);
+    if (old) this.refresh();
+    this.geometry.setAttribute(name, made);
+  }
+
+  /** Buffers of another size need a geometry of their own; the old one is given back. */
+  refresh() {
+    const next = new THREE.InstancedBufferGeometry();
+    for (const [name, attribute] of Object.entries(this.geometry.attributes)) next.setAttribute(name, attribute);
+    next.setIndex(this.geometry.index);
+    next.instanceCount = this.geometry.instanceCount;
+    this.geometry.dispose();
+    this.geometry = this.mesh.geometry = next;
+  }
+
+  places(one, buffers) {
+    this.fed("matrices", one.matrices, () => {
+      const array = buffers.get(one.matrices);
+      const old = this.rows;
+      if (old && old.array.length === array.length) {
+        old.array.set(array);
+        old.needsUpdate = true;
+      } else {
+        if (old) this.refresh();
+        this.rows = new THREE.InstancedInterleavedBuffer(array.slice(), 12);
+        this.rows.setUsage(THREE.DynamicDrawUsage);
+        for (let row = 0; row < 3; row += 1) this.geometry.setAttribute(`row${row}`, new THREE.InterleavedBufferAttribute(this.rows, 4, row * 4));
+      }
+      this.geometry.instanceCount = one.count;
+    });
+    this.fed("colours", one.colours ?? `white ${one.count}`, () => {
+      this.attribute("tint", one.colours ? buffers.get(one.colours) : new Float32Array(one.count * 3).fill(1), 3, { instanced: true });
+    });
+    const { uniforms } = this.material;
+    uniforms.uLow.value.fromArray(one.low);
+    uniforms.uExtent.value.fromArray(one.high).sub(uniforms.uLow.value);
+  }
+
+  dispose() {
+    this.geometry.dispose();
+    this.material.dispose();
+    this.picking.dispose();
+    for (const name of ["uPoints", "uEdges"]) this.material.uniforms[name]?.value?.dispose();
+  }
+}
+
+export class DrawnSurface extends Drawn {
+  constructor(shared, look) {
+    const own = {
+      uLow: { value: new THREE.Vector3() }, uExtent: { value: new THREE.Vector3() }, uColour: { value: new THREE.Vector3() },
+      uGlow: { value: new THREE.Vector3() }, uRough: { value: 0.5 }, uMetal: { value: 0 }, uBrightness: { value: 1 },
+      uPick: { value: 0 },
+    };
+    super({ ...shared, ...own }, SURFACE_VERTEX, SURFACE_FRAGMENT, look.blend === "additive", true);
+    this.mesh.renderOrder = look.blend === "additive" ? 2 : 0;
+  }
+
+  feed(one, look, buffers, { suns, keys, isFlat }) {
+    this.places(one, buffers);
+    this.fed("points", one.points, () => {
+      const packed = buffers.get(one.points);
+      this.attribute("place", packed.subarray(0, one.pointCount * 4), 4, { normalized: true });
+      this.attribute("fold", packed.subarray(one.pointCount * 4), 2, { normalized: true });
+    });
+    this.fed("triangles", one.triangles, () => {
+      if (this.geometry.index) this.refresh();
+      this.geometry.setIndex(new THREE.BufferAttribute(buffers.get(one.triangles), 1));
+    });
+    this.fed("pointColours", one.pointColours ?? `white ${one.pointCount}`, () => {
+      this.attribute("pointTint", one.pointColours ? buffers.get(one.pointColours) : new Float32Array(one.pointCount * 3).fill(1), 3);
+    });
+    const reachCount = one.count > 1 ? one.count : one.pointCount;
+    this.fed("reach", `${one.reach} ${one.count > 1} ${reachCount}`, () => {
+      if (this.geometry.getAttribute("reach")) this.geometry.deleteAttribute("reach");
+      this.refresh();
+      this.attribute("reach", one.reach ? buffers.get(one.reach) : new Uint8Array(reachCount), 1, { instanced: one.count > 1, normalized: true });
+    });
+    const { uniforms } = this.material;
+    uniforms.uColour.value.fromArray(look.colour);
+    uniforms.uGlow.value.fromArray(look.glow_colour).multiplyScalar(look.glow);
+    uniforms.uRough.value = look.roughness;
+    uniforms.uMetal.value = look.metal;
+    uniforms.uBrightness.value = look.brightness;
+    const facets = look.shading === "as the form" ? one.flat : look.shading === "flat";
+    this.define({ SUNS: suns, KEYS: keys, ...(facets ? { FLAT_FACES: 1 } : {}), ...(one.reach ? { REACH: 1 } : {}), ...(isFlat ? { FLAT_LIGHT: 1 } : {}) });
+  }
+}
+
+export class DrawnStroke extends Drawn {
+  constructor(shared, look) {
+    const isDots = look.kind === "dots";
+    const own = {
+      uLow: { value: new THREE.Vector3() }, uExtent: { value: new THREE.Vector3() }, uColour: { value: new THREE.Vector3() },
+      uPoints: { value: null }, uEdges: { value: null }, uHalf: { value: 1 }, uUnits: { value: 0 }, uLift: { value: 0 },
+      uDots: { value: isDots ? 1 : 0 }, uSoft: { value: 0 }, uPick: { value: 0 },
+    };
+    super({ ...shared, ...own }, STROKE_VERTEX, STROKE_FRAGMENT, look.blend === "additive", false);
+    this.mesh.renderOrder = look.blend === "additive" ? 3 : 1;
+    this.isDots = isDots;
+  }
+
+  feed(one, look, buffers, { scale, focal }) {
+    this.places(one, buffers);
+    const { uniforms } = this.material;
+    this.fed("points", one.points, () => {
+      const packed = buffers.get(one.points).subarray(0, one.pointCount * 4);
+      const old = uniforms.uPoints.value;
+      if (old && old.image.data.length === TEXTURE_WIDTH * Math.max(1, Math.ceil(one.pointCount / TEXTURE_WIDTH)) * 4) {
+        old.image.data.set(packed);
+        old.needsUpdate = true;
+      } else {
+        old?.dispose();
+        uniforms.uPoints.value = dataTexture(packed, 4, THREE.RGBAIntegerFormat, THREE.UnsignedShortType, "RGBA16UI");
+        // Dots read no edges, but the sampler must hold a texture of whole numbers all the same.
+        if (this.isDots) uniforms.uEdges.value = uniforms.uPoints.value;
+      }
+    });
+    if (!this.isDots) {
+      this.fed("edges", one.edges, () => {
+        uniforms.uEdges.value?.dispose();
+        const edges = buffers.get(one.edges);
+        uniforms.uEdges.value = dataTexture(edges, 2, THREE.RGIntegerFormat, THREE.UnsignedIntType, "RG32UI");
+        this.items = edges.length / 2;
+      });
+    } else this.items = one.pointCount;
+    this.geometry.setDrawRange(0, this.items * 6);
+    const across = this.isDots ? look.size : look.width;
+    const inUnits = look.unit === "units";
+    uniforms.uUnits.value = inUnits ? 1 : 0;
+    uniforms.uHalf.value = inUnits ? across / 2 : (across / 2) * (scale / REFERENCE_LINES);
+    uniforms.uLift.value = SURFACE_LIFT_PX / focal;
+    uniforms.uColour.value.fromArray(look.colour).multiplyScalar(look.brightness);
+    uniforms.uSoft.value = this.isDots ? look.softness : 0;
+  }
+}

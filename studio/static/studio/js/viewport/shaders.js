@@ -1,0 +1,305 @@
+// The view's shaders. The light is that of pirouette/kernels/shade.py; change both together.
+
+const PLACE = `
+  vec3 placed(vec3 share) { return uLow + share * uExtent; }
+  vec4 onScreen(vec3 world) {
+    vec3 away = world - uEye;
+    vec3 seen = vec3(dot(away, uRight), dot(away, uUp), dot(away, uForward));
+    float near = 0.5;
+    float far = 60000.0;
+    float z = (seen.z * (far + near) - 2.0 * far * near) / (far - near);
+    return vec4(seen.x / uTangent.x, seen.y / uTangent.y, z, seen.z);
+  }
+`;
+
+const UNIFORMS = `
+  precision highp float;
+  precision highp int;
+  precision highp usampler2D;
+  uniform vec3 uEye, uRight, uUp, uForward, uLow, uExtent;
+  uniform vec2 uTangent, uSize;
+`;
+
+export const SURFACE_VERTEX = `${UNIFORMS}
+  in vec4 place;
+  in vec2 fold;
+  in vec4 row0, row1, row2;
+  in vec3 tint, pointTint;
+  in float reach;
+  out vec3 vWorld, vNormal, vTint;
+  out float vReach;
+  ${PLACE}
+  void main() {
+    vec3 p = placed(place.xyz);
+    vec2 f = fold * 2.0 - 1.0;
+    vec3 n = vec3(f, 1.0 - abs(f.x) - abs(f.y));
+    if (n.z < 0.0) n.xy = (1.0 - abs(n.yx)) * vec2(n.x >= 0.0 ? 1.0 : -1.0, n.y >= 0.0 ? 1.0 : -1.0);
+    vWorld = vec3(dot(row0.xyz, p), dot(row1.xyz, p), dot(row2.xyz, p)) + vec3(row0.w, row1.w, row2.w);
+    vNormal = vec3(dot(cross(row1.xyz, row2.xyz), n), dot(cross(row2.xyz, row0.xyz), n), dot(cross(row0.xyz, row1.xyz), n));
+    vTint = tint * pointTint;
+    vReach = reach;
+    gl_Position = onScreen(vWorld);
+  }
+`;
+
+// Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, ADDITIVE or PICK where they are so.
+export const SURFACE_FRAGMENT = `
+  precision highp float;
+  precision highp int;
+  uniform vec3 uEye, uColour, uGlow, uSky[3];
+  uniform vec4 uSunWay[4], uSunColour[4], uKeyPlace[4], uKeyColour[4];
+  uniform float uRough, uMetal, uBrightness;
+  uniform int uPick;
+  in vec3 vWorld, vNormal, vTint;
+  in float vReach;
+  out vec4 colour;
+  float shine(float nh, float nl, float nv, float sharp, float wide) {
+    float d = nh * nh * (wide * wide - 1.0) + 1.0;
+    float lobe = sharp * wide / (d * d + 1e-9);
+    float k = sharp * 0.5;
+    return lobe * 0.25 / ((nl * (1.0 - k) + k) * (nv * (1.0 - k) + k) + 1e-6);
+  }
+  float fifth(float x) { return x * x * x * x * x; }
+  #ifdef PICK
+  void main() { colour = vec4(float(uPick & 255) / 255.0, float(uPick >> 8) / 255.0, 0.0, 1.0); }
+  #else
+  #ifdef ADDITIVE
+  const float COVER = 0.0;
+  #else
+  const float COVER = 1.0;
+  #endif
+  void main() {
+    vec3 own = vTint * uColour;
+    vec3 glow = vTint * uGlow;
+    #ifdef FLAT_LIGHT
+    colour = vec4((own + glow) * uBrightness, COVER);
+    #else
+    vec3 v = normalize(uEye - vWorld);
+    #ifdef FLAT_FACES
+    vec3 n = normalize(cross(dFdx(vWorld), dFdy(vWorld)));
+    n = dot(n, v) < 0.0 ? -n : n;
+    #else
+    vec3 n = normalize(vNormal);
+    #ifdef ADDITIVE
+    n = dot(n, v) < 0.0 ? -n : n;
+    #else
+    n = gl_FrontFacing ? n : -n;
+    #endif
+    #endif
+    #ifdef REACH
+    vec3 low = vec3(0.009, 0.02, 0.02);
+    vec3 high = vec3(0.55, 0.9, 0.8);
+    colour = vec4(mix(low, high, vReach) * (0.45 + 0.55 * abs(dot(n, v))), 1.0);
+    #else
+    float facing = max(dot(n, v), 1e-4);
+    vec3 base = mix(vec3(0.04), own, uMetal);
+    vec3 dull = own * (1.0 - uMetal);
+    vec3 around = mix(uSky[2], uSky[0], 0.5 + 0.5 * n.y) * 0.6 + uSky[1] * 0.4;
+    float ry = 2.0 * facing * n.y - v.y;
+    float rise = min(abs(ry), 1.0);
+    vec3 mirrored = mix(uSky[1], ry > 0.0 ? uSky[0] : uSky[2], rise * (2.0 - rise));
+    mirrored = mix(mirrored, around, uRough);
+    vec3 fresnel = base + (max(vec3(1.0 - uRough), base) - base) * fifth(1.0 - facing);
+    vec3 light = around * dull + mirrored * fresnel;
+    float a = uRough * uRough;
+    for (int i = 0; i < SUNS; i++) {
+      vec3 l = uSunWay[i].xyz;
+      vec3 half_ = normalize(l + v);
+      float nl = max(dot(n, l), 0.0);
+      float vh = max(dot(v, half_), 0.0);
+      vec3 f = base + (1.0 - base) * fifth(1.0 - vh);
+      light += uSunColour[i].rgb * nl * (dull + shine(max(dot(n, half_), 0.0), nl, facing, a, a) * f);
+    }
+    for (int i = 0; i < KEYS; i++) {
+      vec3 l = uKeyPlace[i].xyz - vWorld;
+      float inv = 1.0 / length(l);
+      l *= inv;
+      float spread = min(uKeyPlace[i].w * 0.5 * inv, 1.0);
+      float wrap = spread * 0.5;
+      float nl = max((dot(n, l) + wrap) / (1.0 + wrap), 0.0);
+      float near = min(uKeyColour[i].w * inv, 5.0);
+      vec3 half_ = normalize(l + v);
+      float vh = max(dot(v, half_), 0.0);
+      vec3 f = base + (1.0 - base) * fifth(1.0 - vh);
+      light += uKeyColour[i].rgb * near * near * nl * (dull + shine(max(dot(n, half_), 0.0), nl, facing, a, min(a + spread * 0.5, 1.0)) * f);
+    }
+    colour = vec4((light + glow) * uBrightness, COVER);
+    #endif
+    #endif
+  }
+  #endif
+`;
+
+// Lines and dots: six corners for each, made from the vertex number; points are read from a texture.
+export const STROKE_VERTEX = `${UNIFORMS}
+  uniform usampler2D uPoints, uEdges;
+  uniform float uHalf, uFocal, uLift;
+  uniform int uUnits, uDots;
+  in vec4 row0, row1, row2;
+  in vec3 tint;
+  out vec3 vTint;
+  out vec2 vAlong;
+  out vec3 vShape;
+  ${PLACE}
+  vec3 point(uint i) {
+    uvec4 raw = texelFetch(uPoints, ivec2(int(i) % 2048, int(i) / 2048), 0);
+    vec3 p = placed(vec3(raw.xyz) / 65535.0);
+    return vec3(dot(row0.xyz, p), dot(row1.xyz, p), dot(row2.xyz, p)) + vec3(row0.w, row1.w, row2.w);
+  }
+  void main() {
+    int item = gl_VertexID / 6;
+    int corner = gl_VertexID % 6;
+    vec2 side = vec2(corner == 0 || corner == 2 || corner == 3 ? -1.0 : 1.0, corner == 0 || corner == 1 || corner == 3 ? -1.0 : 1.0);
+    if (corner == 2) side = vec2(1.0, 1.0);
+    if (corner == 4) side = vec2(1.0, 1.0);
+    if (corner == 5) side = vec2(-1.0, 1.0);
+    uvec2 ends = uDots == 1 ? uvec2(item, item) : texelFetch(uEdges, ivec2(item % 2048, item / 2048), 0).xy;
+    vec4 a = onScreen(point(ends.x));
+    vec4 b = onScreen(point(ends.y));
+    vTint = tint;
+    if (a.w <= 0.5 && b.w <= 0.5) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
+    if (a.w <= 0.5) a = mix(a, b, (0.5 - a.w) / (b.w - a.w));
+    else if (b.w <= 0.5) b = mix(b, a, (0.5 - b.w) / (a.w - b.w));
+    vec2 pa = a.xy / a.w * uSize * 0.5;
+    vec2 pb = b.xy / b.w * uSize * 0.5;
+    float wide = uUnits == 1 ? uHalf * uFocal * 0.5 * (1.0 / a.w + 1.0 / b.w) : uHalf;
+    float strength = min(wide * 2.0, 1.0);
+    wide = max(wide, 0.5);
+    vec2 way = pb - pa;
+    float length_ = length(way);
+    way = length_ > 1e-4 ? way / length_ : vec2(1.0, 0.0);
+    float reach = wide + 1.0;
+    vec4 end = side.x < 0.0 ? a : b;
+    vec2 at = (side.x < 0.0 ? pa : pb) + way * side.x * reach + vec2(-way.y, way.x) * side.y * reach;
+    vAlong = vec2(side.x < 0.0 ? -reach : length_ + reach, side.y * reach);
+    vShape = vec3(length_, wide, strength);
+    float w = end.w;
+    float z = (w * (1.0 - uLift) * 60000.5 - 60000.0) / 59999.5;
+    // Flat on the screen: interpolation must not follow depth, or the line's edge would bend.
+    gl_Position = vec4(at / (uSize * 0.5), z / (w * (1.0 - uLift)), 1.0);
+  }
+`;
+
+export const STROKE_FRAGMENT = `
+  precision highp float;
+  precision highp int;
+  uniform vec3 uColour;
+  uniform float uSoft;
+  uniform int uPick;
+  in vec3 vTint, vShape;
+  in vec2 vAlong;
+  out vec4 colour;
+  void main() {
+    float past = max(max(-vAlong.x, vAlong.x - vShape.x), 0.0);
+    float away = length(vec2(past, vAlong.y));
+    float cover;
+    if (uSoft > 0.0) {
+      float soft = max(vShape.y * uSoft, 0.5);
+      cover = clamp((vShape.y - away) * 0.5 / soft + 0.5, 0.0, 1.0);
+      cover = cover * cover * (3.0 - 2.0 * cover);
+    } else cover = clamp(vShape.y + 0.5 - away, 0.0, 1.0);
+    if (cover <= 0.0) discard;
+    #ifdef PICK
+    if (cover < 0.4) discard;
+    colour = vec4(float(uPick & 255) / 255.0, float(uPick >> 8) / 255.0, 0.0, 1.0);
+    #else
+    cover *= vShape.z;
+    #ifdef ADDITIVE
+    colour = vec4(uColour * vTint * cover, 0.0);
+    #else
+    colour = vec4(uColour * vTint * cover, cover);
+    #endif
+    #endif
+  }
+`;
+
+export const SCREEN_VERTEX = `
+  precision highp float;
+  out vec2 at;
+  void main() {
+    at = vec2(gl_VertexID == 1 ? 2.0 : 0.0, gl_VertexID == 2 ? 2.0 : 0.0);
+    gl_Position = vec4(at * 2.0 - 1.0, 0.0, 1.0);
+  }
+`;
+
+export const BRIGHT_FRAGMENT = `
+  precision highp float;
+  uniform sampler2D uPicture;
+  uniform float uKnee;
+  in vec2 at;
+  out vec4 colour;
+  void main() {
+    vec4 c = texture(uPicture, at);
+    float peak = max(c.r, max(c.g, c.b));
+    float over = max(peak - uKnee, 0.0);
+    float share = uKnee > 0.0 ? over / (peak + 1e-6) * min(over / uKnee, 1.0) : 1.0;
+    colour = vec4(c.rgb * share, 1.0);
+  }
+`;
+
+export const DOUBLE_FRAGMENT = `
+  precision highp float;
+  uniform sampler2D uSmall, uLarge;
+  in vec2 at;
+  out vec4 colour;
+  void main() { colour = vec4(texture(uLarge, at).rgb * 0.5 + texture(uSmall, at).rgb * 0.65, 1.0); }
+`;
+
+export const SCREEN_FRAGMENT = `
+  precision highp float;
+  uniform sampler2D uPicture, uHalo, uMask;
+  uniform float uHaloStrength, uGain, uFilmic, uVignette, uReach, uSoftness, uSelected, uChecks;
+  uniform vec4 uFrame;
+  uniform vec3 uTop, uBottom;
+  uniform int uBackground;
+  uniform vec2 uPixel;
+  in vec2 at;
+  out vec4 colour;
+  float mask(vec2 p) { return texture(uMask, p).r; }
+  // The sRGB curve by three square roots, within half a step of 8 bits: powers are slow where there is no graphics card.
+  vec3 encode(vec3 c) {
+    vec3 a = sqrt(c);
+    vec3 b = sqrt(a);
+    return mix(c * 12.92, 0.585122381 * a + 0.783140355 * b - 0.368262736 * sqrt(b), step(0.0031308, c));
+  }
+  void main() {
+    vec4 c = texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0);
+    vec2 inFrame = (at - uFrame.xy) / uFrame.zw;
+    bool isOpen = uBackground == 2;
+    vec3 rgb = c.rgb + (1.0 - c.a) * (isOpen ? vec3(0.0) : uBackground == 1 ? mix(uBottom, uTop, clamp(inFrame.y, 0.0, 1.0)) : uTop);
+    if (uHaloStrength > 0.0) rgb += texture(uHalo, at).rgb * uHaloStrength;
+    vec2 u = inFrame * 2.0 - 1.0;
+    float t = clamp((length(u) * 0.70710678 - uReach) / uSoftness, 0.0, 1.0);
+    rgb *= 1.0 - uVignette * t * t * (3.0 - 2.0 * t);
+    rgb *= uGain;
+    if (uFilmic > 0.5) {
+      float peak = max(rgb.r, max(rgb.g, rgb.b));
+      float x = max(peak - 0.5, 0.0) / 0.5;
+      float rolled = min(min(peak, 0.5) + 0.5 * x * (1.0 + x / 576.0) / (1.0 + x), 1.0);
+      rgb *= peak > 1e-6 ? rolled / peak : 1.0;
+      rgb = mix(rgb, vec3(rolled), 1.0 - 1.0 / (0.12 * (peak - rolled) + 1.0));
+    }
+    rgb = encode(clamp(rgb, 0.0, 1.0));
+    if (isOpen && uChecks > 0.5) {
+      float cover = clamp(max(c.a, max(c.r, max(c.g, c.b))), 0.0, 1.0);
+      vec2 cell = floor(gl_FragCoord.xy / 10.0);
+      rgb = rgb + (1.0 - cover) * mix(vec3(0.15), vec3(0.19), mod(cell.x + cell.y, 2.0));
+    }
+    bool outside = inFrame.x < 0.0 || inFrame.x > 1.0 || inFrame.y < 0.0 || inFrame.y > 1.0;
+    if (outside) rgb = rgb * 0.22 + vec3(0.03, 0.034, 0.037);
+    if (uSelected > 0.5) {
+      float own = mask(at);
+      vec2 w = uPixel;
+      float inner = max(max(mask(at + vec2(w.x, 0.0)), mask(at - vec2(w.x, 0.0))), max(mask(at + vec2(0.0, w.y)), mask(at - vec2(0.0, w.y))));
+      w *= 2.7;
+      float middle = max(max(mask(at + vec2(w.x, 0.0)), mask(at - vec2(w.x, 0.0))), max(mask(at + vec2(0.0, w.y)), mask(at - vec2(0.0, w.y))));
+      w *= 1.48;
+      float outer = max(max(mask(at + vec2(w.x, 0.0)), mask(at - vec2(w.x, 0.0))), max(mask(at + vec2(0.0, w.y)), mask(at - vec2(0.0, w.y))));
+      float near = inner - own;
+      float far = outer - max(middle, own);
+      if (near > 0.5 && own < 0.5) rgb = vec3(0.937, 0.914, 0.863);
+      else if (far > 0.5 && own < 0.5) rgb = mix(rgb, vec3(0.937, 0.914, 0.863), 0.55);
+    }
+    colour = vec4(rgb, 1.0);
+  }
+`;
