@@ -3,6 +3,7 @@
 import argparse
 import json
 import os
+import re
 import sys
 import zipfile
 from pathlib import Path
@@ -66,12 +67,11 @@ def _parser():
 
 def frame_range(text: str) -> range:
     """Read "12", "0-95" or "0-95x2"; raises ArgumentTypeError."""
-    try:
-        body, _, step = text.partition("x")
-        first, _, last = body.partition("-")
+    match = re.fullmatch(r"(\d+)(?:-(\d+))?(?:x([1-9]\d*))?", text)
+    frames = range(0)
+    if match:
+        first, last, step = match.groups()
         frames = range(int(first), int(last or first) + 1, int(step or 1))
-    except ValueError:
-        frames = range(0)
     if not frames:
         raise argparse.ArgumentTypeError(f"{text!r} is not a range of frames; allowed 12, 0-95 or 0-95x2")
     return frames

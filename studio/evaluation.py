@@ -21,9 +21,10 @@ def parsed(scene_id: int, revision: int, document: dict):
     """Return the checked scene of a stored revision, remembered."""
     key = (scene_id, revision)
     with _parsed_lock:
-        if key in _parsed:
+        known = _parsed.get(key)
+        if known is not None and known.raw == document:
             _parsed.move_to_end(key)
-            return _parsed[key]
+            return known
     scene = read_scene(document)
     remember(scene_id, revision, scene)
     return scene

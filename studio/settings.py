@@ -50,6 +50,8 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": DATA / "studio.sqlite3",
+        # A file, so that tests can share it with the processes that they start.
+        "TEST": {"NAME": DATA / "test.sqlite3"},
         "OPTIONS": {
             "timeout": 20,
             # Writers queue up at the start of a transaction instead of failing in its middle.

@@ -107,13 +107,13 @@ def _figure(reader, raw, index, path):
         reader.add(f"{where}/visible", f"{visible!r} is not one of {', '.join(VISIBLE)}", "value.choice")
     steps = []
     for k, item, below in reader.items(raw, "routine", where):
-        step = reader.entry(item, k, below, STEPS, f"steps of {where}", "only_where")
+        step = reader.entry(item, k, below, STEPS, f"steps {index}", "only_where")
         only_where = item.get("only_where")
         if only_where is not None and not isinstance(only_where, str):
             reader.add(f"{step[4]}/only_where", "allowed the id of a field, or null", "value.reference")
         steps.append(Step(*step[:4], only_where))
     looks = [
-        Look(*reader.entry(item, k, below, LOOKS, f"looks of {where}")[:4])
+        Look(*reader.entry(item, k, below, LOOKS, f"looks {index}")[:4])
         for k, item, below in reader.items(raw, "looks", where)
     ]
     forms = [k for k, step in enumerate(steps) if step.kind and step.kind.group == "form" and step.on]
@@ -137,7 +137,7 @@ def _field(reader, raw, index, path):
     reader.only(raw, where, "id", "name", "clauses")
     clauses = []
     for k, item, below in reader.items(raw, "clauses", where):
-        identity, kind, settings, on, at = reader.entry(item, k, below, CLAUSES, f"clauses of {where}", "joining")
+        identity, kind, settings, on, at = reader.entry(item, k, below, CLAUSES, f"clauses {index}", "joining")
         joining = reader.settings(JoiningSettings, item.get("joining"), f"{at}/joining")
         clauses.append(Clause(identity, kind, settings, joining, on))
     return Field(reader.identity(raw, where, "fields"), name, tuple(clauses))

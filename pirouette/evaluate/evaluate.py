@@ -84,7 +84,7 @@ def _draw(world, memo, check_wanted, figure, reach):
     weights = None
     if reach is not None and reach in world.scene.fields_by_id:
         weights = _reach(world, world.scene.fields_by_id[reach], mesh, matrices)
-    places_key = content_key(shape.key, matrix.tobytes())
+    places_key = content_key(shape.key if isinstance(shape, Copies) else "once", matrix.tobytes())
     return Drawable(figure.id, figure.name, mesh, matrices, colours, looks, places_key, weights)
 
 

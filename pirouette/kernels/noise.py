@@ -58,10 +58,10 @@ def _lerp(a, b, t):
 
 
 @kernel
-def _still(points, start, stop, inv_size, offset, octaves, gain, seed, amplitude, out):
+def _still(points, start, stop, inv_size, offset, octaves, gain, salts, amplitude, out):
     frequency = ONE
     for octave in range(octaves):
-        salt = U(seed + U(octave) * PRIME_T)
+        salt = salts[octave]
         fx = inv_size[0] * frequency
         fy = inv_size[1] * frequency
         fz = inv_size[2] * frequency
@@ -132,10 +132,10 @@ def _moving_slope(corner, time, few, share, limit, dx, dy, dz):
 
 
 @kernel
-def _moving(points, start, stop, inv_size, offset, octaves, gain, seed, amplitude, time, few, share, limit, out):
+def _moving(points, start, stop, inv_size, offset, octaves, gain, salts, amplitude, time, few, share, limit, out):
     frequency = ONE
     for octave in range(octaves):
-        salt = U(seed + U(octave) * PRIME_T)
+        salt = salts[octave]
         fx = inv_size[0] * frequency
         fy = inv_size[1] * frequency
         fz = inv_size[2] * frequency
@@ -185,6 +185,12 @@ def _moving(points, start, stop, inv_size, offset, octaves, gain, seed, amplitud
         amplitude *= gain
 
 
+def _salts(seed, octaves):
+    """One well-mixed number for each layer: the hash of a corner alone would leave close seeds alike."""
+    mixed = np.random.SeedSequence(int(seed)).generate_state(octaves, np.uint32)
+    return frozen(mixed, U)
+
+
 def _amplitude(octaves, gain):
     return 1.0 / sum(gain**octave for octave in range(octaves))
 
@@ -201,10 +207,8 @@ def still_noise(points, inv_size, offset, octaves, gain, seed) -> np.ndarray:
     """
     points, inv_size, offset = frozen(points), frozen(inv_size), frozen(offset)
     out = np.zeros(len(points), F)
-    amplitude = F(_amplitude(octaves, gain))
-    in_slices(
-        lambda a, b: _still(points, a, b, inv_size, offset, octaves, F(gain), U(seed), amplitude, out), len(points)
-    )
+    amplitude, salts = F(_amplitude(octaves, gain)), _salts(seed, octaves)
+    in_slices(lambda a, b: _still(points, a, b, inv_size, offset, octaves, F(gain), salts, amplitude, out), len(points))
     return out
 
 
@@ -217,7 +221,7 @@ def moving_noise(points, inv_size, offset, octaves, gain, seed, churn, time, wra
     """
     points, inv_size, offset = frozen(points), frozen(inv_size), frozen(offset)
     out = np.zeros(len(points), F)
-    amplitude = F(_amplitude(octaves, gain))
+    amplitude, salts = F(_amplitude(octaves, gain)), _salts(seed, octaves)
     patterns = 1.0 + churn if wraps else 1.0
     few = int(np.floor(patterns)) if wraps else ENDLESS
     moment = F(time - np.floor(time)) if wraps else F(time * churn)
@@ -225,7 +229,7 @@ def moving_noise(points, inv_size, offset, octaves, gain, seed, churn, time, wra
     limit = ENDLESS if wraps else 1
     in_slices(
         lambda a, b: _moving(
-            points, a, b, inv_size, offset, octaves, F(gain), U(seed), amplitude, moment, I(few), share, I(limit), out
+            points, a, b, inv_size, offset, octaves, F(gain), salts, amplitude, moment, I(few), share, I(limit), out
         ),
         len(points),
     )

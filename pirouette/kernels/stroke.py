@@ -115,10 +115,8 @@ def draw_strokes(
         square = dx * dx + dy * dy
         inv = ONE / square if square > F(1e-9) else ZERO
         reach = half + HALF
-        soft = max(half * softness, HALF)
-        inv_soft = HALF / soft
-        brim = half + soft if softness > ZERO else reach
-        brim = min(brim, reach)
+        # The soft edge lies within the radius, and is never thinner than a pixel.
+        inv_soft = ONE / max(half * softness, ONE)
         first_row = max(I(np.floor(min(y0, y0 + dy) - reach)), 0)
         last_row = min(I(np.floor(max(y0, y0 + dy) + reach)), rows - 1)
         long = np.sqrt(square)
@@ -138,11 +136,9 @@ def draw_strokes(
                 ex = x - t * dx
                 ey = y - t * dy
                 away = np.sqrt(ex * ex + ey * ey)
+                cover = min(max((reach - away) * inv_soft, ZERO), ONE)
                 if softness > ZERO:
-                    cover = min(max((half - away) * inv_soft + HALF, ZERO), ONE)
                     cover = cover * cover * (F(3.0) - F(2.0) * cover)
-                else:
-                    cover = min(max(reach - away, ZERO), ONE)
                 if cover <= ZERO:
                     continue
                 depth = z0 + t * dz

@@ -67,12 +67,13 @@ class Swing(Value):
     moves = True
 
     def at(self, around):
-        turns = self.times * around.moment.turn + self.phase
-        return self.middle + self.amount * float(swing_shape(self.shape, turns, self.times, around.moment.turn))
+        shape = swing_shape(self.shape, self.times, self.phase, around.moment.turn)
+        return self.middle + self.amount * float(shape)
 
 
-def swing_shape(shape: str, turns: float, times: float, turn: float) -> float:
-    """Return -1..1 for a phase in turns."""
+def swing_shape(shape: str, times: float, phase: float, turn: float) -> float:
+    """Return about -1..1 at a turn of the loop."""
+    turns = times * turn + phase
     part = turns - np.floor(turns)
     if shape == "sine":
         return wave(turns)
@@ -80,7 +81,7 @@ def swing_shape(shape: str, turns: float, times: float, turn: float) -> float:
         return 1.0 - 4.0 * abs((part + 0.25) % 1.0 - 0.5)
     if shape == "square":
         return 1.0 if part < 0.5 else -1.0
-    return loop_noise(times, turns - times * turn, turn - np.floor(turn))
+    return loop_noise(times, phase, turn - np.floor(turn))
 
 
 @dataclass(frozen=True, eq=False)

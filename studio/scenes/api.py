@@ -6,7 +6,7 @@ import struct
 
 from django.http import HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Field, Router, Schema
+from ninja import Body, Field, Router, Schema
 
 from pirouette import catalogue
 from pirouette.checks import notes_of
@@ -27,6 +27,7 @@ router = Router(tags=["scenes"])
 PACKET = "application/octet-stream"
 MAX_FRAMES = 5000
 MAX_KEYS = 5000
+DOCUMENT = Body(...)
 
 
 class Shown(Schema):
@@ -75,7 +76,7 @@ def list_scenes(request):
 
 
 @router.post("/scenes", response={201: dict})
-def create(request, document: dict):
+def create(request, document: dict = DOCUMENT):
     """Store a new scene; answers with its id, or with everything that is wrong."""
     scene = services.create_scene(document)
     return 201, {"id": scene.id, **services.history(scene)}

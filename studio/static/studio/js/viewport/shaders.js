@@ -192,12 +192,8 @@ export const STROKE_FRAGMENT = `
   void main() {
     float past = max(max(-vAlong.x, vAlong.x - vShape.x), 0.0);
     float away = length(vec2(past, vAlong.y));
-    float cover;
-    if (uSoft > 0.0) {
-      float soft = max(vShape.y * uSoft, 0.5);
-      cover = clamp((vShape.y - away) * 0.5 / soft + 0.5, 0.0, 1.0);
-      cover = cover * cover * (3.0 - 2.0 * cover);
-    } else cover = clamp(vShape.y + 0.5 - away, 0.0, 1.0);
+    float cover = clamp((vShape.y + 0.5 - away) / max(vShape.y * uSoft, 1.0), 0.0, 1.0);
+    if (uSoft > 0.0) cover = cover * cover * (3.0 - 2.0 * cover);
     if (cover <= 0.0) discard;
     #ifdef PICK
     if (cover < 0.4) discard;

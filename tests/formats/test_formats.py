@@ -1,0 +1,161 @@
+"""Files against independent readers."""
+
+import io
+import json
+
+import av
+import numpy as np
+import pytest
+from PIL import Image
+
+from pirouette.evaluate import evaluate
+from pirouette.formats.movie import over_black, write_gif, write_mp4
+from pirouette.formats.obj import obj_text
+from pirouette.formats.packet import decode_packet, encode_packet
+from pirouette.formats.png import png_bytes, read_png, write_png
+from tests.scenes import clause, field, figure, look, scene, step
+
+
+def frames(count=12, size=(64, 48)):
+    """A white square that walks to the right over a coloured ground."""
+    for k in range(count):
+        picture = np.zeros((size[1], size[0], 4), np.uint8)
+        picture[...] = (226, 85, 58, 255)
+        picture[20:28, 4 * k : 4 * k + 8] = 255
+        yield picture
+
+
+def test_an_8_bit_png_comes_back_unchanged(tmp_path):
+    pixels = np.random.default_rng(1).integers(0, 256, (7, 9, 4), np.uint8)
+    write_png(tmp_path / "a.png", pixels)
+    np.testing.assert_array_equal(read_png(tmp_path / "a.png"), pixels)
+    assert [path.name for path in tmp_path.iterdir()] == ["a.png"]
+
+
+def test_a_16_bit_png_comes_back_unchanged():
+    pixels = np.random.default_rng(1).integers(0, 65536, (8, 12, 4), np.uint16)
+    with av.open(io.BytesIO(png_bytes(pixels)), format="png_pipe") as file:
+        frame = next(file.decode(video=0))
+    assert frame.format.name == "rgba64be"
+    np.testing.assert_array_equal(frame.to_ndarray().view(">u2").reshape(8, 12, 4), pixels)
+
+
+def test_an_mp4_has_its_frames_size_rate_and_colours(tmp_path):
+    write_mp4(tmp_path / "a.mp4", frames(), 24)
+    with av.open(str(tmp_path / "a.mp4")) as movie:
+        stream = movie.streams.video[0]
+        decoded = [frame.to_ndarray(format="rgb24") for frame in movie.decode(stream)]
+        assert stream.codec_context.name == "h264"
+        assert stream.average_rate == 24
+    assert len(decoded) == 12
+    assert decoded[0].shape == (48, 64, 3)
+    np.testing.assert_allclose(decoded[0][5, 40], (226, 85, 58), atol=8)
+    assert decoded[5][24, 4 * 5 + 4].min() > 230
+
+
+def test_odd_sizes_are_made_even(tmp_path):
+    write_mp4(tmp_path / "a.mp4", frames(3, (33, 35)), 25)
+    with av.open(str(tmp_path / "a.mp4")) as movie:
+        assert next(movie.decode(video=0)).to_ndarray(format="rgb24").shape == (36, 34, 3)
+
+
+def test_the_same_frames_make_the_same_movie(tmp_path):
+    for name in ("a.mp4", "b.mp4"):
+        write_mp4(tmp_path / name, frames(), 24)
+    assert (tmp_path / "a.mp4").read_bytes() == (tmp_path / "b.mp4").read_bytes()
+
+
+def test_a_gif_lasts_as_long_as_it_should_and_goes_on_for_ever(tmp_path):
+    write_gif(tmp_path / "a.gif", frames(13), 24)
+    gif = Image.open(tmp_path / "a.gif")
+    durations = []
+    for k in range(gif.n_frames):
+        gif.seek(k)
+        durations.append(gif.info["duration"])
+    assert gif.n_frames == 13
+    assert sum(durations) == round(13 * 100 / 24) * 10
+    assert gif.info["loop"] == 0
+
+
+def test_transparent_pixels_are_laid_over_black():
+    pixels = np.array([[[200, 100, 50, 128], [200, 100, 50, 0]]], np.uint8)
+    assert over_black(pixels).tolist() == [[[100, 50, 25], [0, 0, 0]]]
+
+
+def test_an_obj_keeps_polygons_and_places():
+    text = obj_text(evaluate(scene(figure(step("box", parts=1), step("wheel", count=2, radius=100))), 0))
+    lines = text.splitlines()
+    points = np.array([line.split()[1:] for line in lines if line.startswith("v ")], float)
+    faces = [list(map(int, line.split()[1:])) for line in lines if line.startswith("f ")]
+    assert len(points) == 16
+    assert len(faces) == 12
+    assert all(len(face) == 4 for face in faces)
+    assert sorted({index for face in faces for index in face}) == list(range(1, 17))
+    assert points[:8, 0].mean() == pytest.approx(100)
+    assert points[8:, 0].mean() == pytest.approx(-100)
+
+
+MOVING = figure(
+    step("sphere", radius=70), step("displace", churn=1), looks=[look("surface"), look("wire"), look("dots")]
+)
+
+
+def test_a_packet_holds_points_to_sixteen_bits():
+    picture = evaluate(scene(MOVING), 3)
+    header, buffers = decode_packet(encode_packet(picture))
+    (one,) = header["drawables"]
+    count = one["pointCount"]
+    packed = buffers[one["points"]]
+    assert packed.nbytes == 12 * count
+    low, high = np.array(one["low"]), np.array(one["high"])
+    points = low + packed[: count * 4].reshape(-1, 4)[:, :3] / 65535 * (high - low)
+    np.testing.assert_allclose(points, picture.drawables[0].mesh.points, atol=(high - low).max() / 65535)
+
+
+def test_normals_survive_the_folding():
+    mesh = evaluate(scene(MOVING), 3).drawables[0].mesh
+    header, buffers = decode_packet(encode_packet(evaluate(scene(MOVING), 3)))
+    count = len(mesh.points)
+    u, v = (buffers[header["drawables"][0]["points"]][count * 4 :].reshape(-1, 2) / 65535 * 2 - 1).T
+    z = 1 - abs(u) - abs(v)
+    x = np.where(z < 0, (1 - abs(v)) * np.where(u >= 0, 1, -1), u)
+    y = np.where(z < 0, (1 - abs(u)) * np.where(v >= 0, 1, -1), v)
+    normals = np.stack([x, y, z], axis=1)
+    normals /= np.linalg.norm(normals, axis=1)[:, None]
+    np.testing.assert_allclose(normals, mesh.normals, atol=2e-4)
+
+
+def test_what_the_page_holds_is_not_sent_again():
+    opened = scene(MOVING)
+    header, buffers = decode_packet(encode_packet(evaluate(opened, 0)))
+    again, none = decode_packet(encode_packet(evaluate(opened, 0), have=buffers))
+    assert none == {}
+    assert again["drawables"] == header["drawables"]
+    _, next_frame = decode_packet(encode_packet(evaluate(opened, 1), have=buffers))
+    assert [key[0] for key in next_frame] == ["p"]
+
+
+def test_buffers_begin_where_the_page_can_read_them():
+    header, _ = decode_packet(encode_packet(evaluate(scene(MOVING), 0)))
+    assert all(entry["offset"] % 8 == 0 for entry in header["buffers"])
+
+
+def test_reach_and_colours_travel_with_the_copies():
+    gust = field("Gust", clause("between", start=-10, end=10, fade=0))
+    opened = scene(figure(step("box"), step("grid", columns=3, rows=1), step("tint")), fields=[gust])
+    header, buffers = decode_packet(encode_packet(evaluate(opened, 0, reach="gust")))
+    (one,) = header["drawables"]
+    assert buffers[one["reach"]].tolist() == [0, 255, 0]
+    assert buffers[one["colours"]].shape == (3, 3)
+    assert buffers[one["matrices"]].shape == (3, 12)
+
+
+def test_a_packet_says_more_when_asked_to():
+    header, _ = decode_packet(encode_packet(evaluate(scene(), 0), revision=7))
+    assert header["revision"] == 7
+    json.dumps(header)
+
+
+def test_what_is_no_packet_is_refused():
+    with pytest.raises(ValueError, match="a packet begins with"):
+        decode_packet(b"no packet at all")

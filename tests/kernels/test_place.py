@@ -1,0 +1,49 @@
+"""Quaternions and matrices against plain numpy."""
+
+import numpy as np
+
+from pirouette.kernels.place import chain, compose, euler_to_quaternion, quaternion_product
+
+
+def rotation_matrix(degrees):
+    x, y, z = np.radians(degrees)
+    rx = np.array([[1, 0, 0], [0, np.cos(x), -np.sin(x)], [0, np.sin(x), np.cos(x)]])
+    ry = np.array([[np.cos(y), 0, np.sin(y)], [0, 1, 0], [-np.sin(y), 0, np.cos(y)]])
+    rz = np.array([[np.cos(z), -np.sin(z), 0], [np.sin(z), np.cos(z), 0], [0, 0, 1]])
+    return rz @ ry @ rx
+
+
+def random_turns(count=50):
+    return np.random.default_rng(4).uniform(-720, 720, (count, 3))
+
+
+def test_turns_go_about_x_then_y_then_z():
+    turns = random_turns()
+    zeros, ones = np.zeros((len(turns), 3)), np.ones((len(turns), 3))
+    ours = compose(zeros, euler_to_quaternion(turns), ones)[:, :, :3]
+    np.testing.assert_allclose(ours, [rotation_matrix(turn) for turn in turns], atol=3e-5)
+
+
+def test_quaternions_have_length_one():
+    np.testing.assert_allclose(np.linalg.norm(euler_to_quaternion(random_turns()), axis=1), 1, atol=1e-5)
+
+
+def test_a_product_turns_by_the_right_one_first():
+    turns = random_turns(2)
+    a, b = euler_to_quaternion(turns[:1]), euler_to_quaternion(turns[1:])
+    both = compose(np.zeros((1, 3)), quaternion_product(a, b), np.ones((1, 3)))[0, :, :3]
+    np.testing.assert_allclose(both, rotation_matrix(turns[0]) @ rotation_matrix(turns[1]), atol=5e-5)
+
+
+def test_a_place_scales_then_turns_then_moves():
+    place = compose([[1, 2, 3]], euler_to_quaternion([[0, 0, 90]]), [[2, 1, 1]])[0]
+    np.testing.assert_allclose(place @ [1, 0, 0, 1], [1, 4, 3], atol=1e-6)
+
+
+def test_a_chain_is_every_outer_with_every_inner():
+    rng = np.random.default_rng(2)
+    outer, inner = rng.normal(size=(3, 3, 4)), rng.normal(size=(4, 3, 4))
+    ours = chain(outer, inner)
+    full = [np.vstack([m, [0, 0, 0, 1]]) for m in (*outer, *inner)]
+    plain = [(full[o] @ full[3 + i])[:3] for o in range(3) for i in range(4)]
+    np.testing.assert_allclose(ours, plain, atol=1e-5)

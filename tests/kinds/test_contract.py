@@ -1,0 +1,174 @@
+"""What every kind in the catalogue must keep, whatever it does."""
+
+import numpy as np
+import pytest
+
+from pirouette import catalogue
+from pirouette.data import Copies, Mesh
+from pirouette.kinds.forms import sphere
+from pirouette.values import Moment, Surroundings
+
+WITH_FUNCTION = [kind for kind in catalogue.ALL if kind.function]
+MOMENT = Moment(5.0)
+ids = [f"{kind.group}-{kind.id}" for kind in WITH_FUNCTION]
+
+
+def ball() -> Mesh:
+    return sphere.sphere(sphere.SphereSettings().resolve())
+
+
+def some_copies(count=20) -> Copies:
+    rng = np.random.default_rng(3)
+    return Copies.at(ball(), rng.normal(size=(count, 3)) * 100, cells=rng.random((count, 3)))
+
+
+def offered(kind, settings, *, mesh=None, copies=None, weights=None):
+    """All that a kind may ask for."""
+    mesh = mesh or ball()
+    copies = copies or some_copies()
+    count = copies.count if kind.group == "modulate" else len(mesh.points)
+    picture = np.random.default_rng(1).random((36, 64, 4)).astype(np.float32)
+    return {
+        "settings": settings,
+        "moment": MOMENT,
+        "mesh": mesh,
+        "shape": mesh,
+        "copies": copies,
+        "points": mesh.points,
+        "normals": mesh.normals,
+        "picture": picture,
+        "weights": np.full(count, 1.0 if weights is None else weights, np.float32),
+    }
+
+
+def contents(result) -> list[np.ndarray]:
+    """The arrays of a result."""
+    if isinstance(result, Mesh):
+        return [result.points, result.topology.corners, result.topology.offsets, result.normals]
+    if isinstance(result, Copies):
+        return [result.position, result.rotation, result.scale, result.colours, result.cells]
+    return [np.asarray(result)]
+
+
+def extremes(kind):
+    """Settings at the ends of their soft ranges, one at a time, and all together."""
+    declared = kind.settings.declared()
+    low, high = {}, {}
+    for name, setting in declared.items():
+        if setting.sort in ("number", "integer", "vector") and setting.soft[0] is not None:
+            ends = list(setting.soft)
+            if kind.id in ("grid", "sphere", "plane", "box", "subdivide") and setting.sort == "integer":
+                ends[1] = min(ends[1], 3)
+            whole = setting.sort == "vector"
+            low[name], high[name] = ([end] * 3 if whole else end for end in ends)
+            yield {name: low[name]}
+            yield {name: high[name]}
+        if setting.sort == "choice":
+            yield from ({name: choice} for choice in setting.choices)
+    yield low
+    yield high
+
+
+@pytest.mark.parametrize("kind", catalogue.ALL, ids=lambda kind: f"{kind.group}-{kind.id}")
+def test_defaults_are_valid_and_every_setting_has_help(kind):
+    kind.settings.model_validate({}).resolve()
+    for described in kind.settings.describe():
+        assert described["help"].strip().endswith("."), described["name"]
+        assert described["sort"] in ("choice", "switch", "text", "gradient", "curve", "colour", "reference") or (
+            described["soft"][0] < described["soft"][1]
+        )
+
+
+@pytest.mark.parametrize("kind", catalogue.ALL, ids=lambda kind: f"{kind.group}-{kind.id}")
+def test_two_to_four_headlines_stand_in_the_sentence(kind):
+    headlines = [name for name, setting in kind.settings.declared().items() if setting.headline]
+    assert 2 <= len(headlines) <= 5
+    assert set(kind.placeholders) <= set(headlines)
+    assert 2 <= len(kind.placeholders) <= 4
+    assert kind.summary.endswith(".")
+
+
+def test_ids_are_unique_within_their_family():
+    for family in (catalogue.STEPS, catalogue.CLAUSES, catalogue.FINISHES, catalogue.LOOKS, catalogue.LIGHTS):
+        assert len(catalogue.table(family)) == len(family)
+    with pytest.raises(ValueError, match="share an id"):
+        catalogue.table((*catalogue.FORMS, *catalogue.FORMS))
+
+
+@pytest.mark.parametrize("kind", WITH_FUNCTION, ids=ids)
+def test_the_same_call_gives_the_same_bytes(kind):
+    settings = kind.settings.model_validate({}).resolve()
+    one, two = (contents(kind.call(**offered(kind, settings))) for _ in range(2))
+    assert [array.tobytes() for array in one] == [array.tobytes() for array in two]
+
+
+@pytest.mark.parametrize("kind", WITH_FUNCTION, ids=ids)
+def test_the_input_is_not_changed(kind):
+    settings = kind.settings.model_validate({}).resolve()
+    given = offered(kind, settings)
+    before = given["picture"].copy(), given["points"].copy(), given["copies"].position.copy()
+    kind.call(**given)
+    np.testing.assert_array_equal(given["picture"], before[0])
+    np.testing.assert_array_equal(given["points"], before[1])
+    np.testing.assert_array_equal(given["copies"].position, before[2])
+
+
+@pytest.mark.parametrize("kind", WITH_FUNCTION, ids=ids)
+def test_extreme_settings_stay_finite(kind):
+    for raw in extremes(kind):
+        settings = kind.settings.model_validate(raw).resolve()
+        for array in contents(kind.call(**offered(kind, settings))):
+            assert np.isfinite(array).all(), raw
+
+
+@pytest.mark.parametrize(
+    "kind", [k for k in WITH_FUNCTION if k.group in ("modulate", "deform")], ids=lambda kind: kind.id
+)
+def test_a_weight_of_zero_changes_nothing(kind):
+    declared = kind.settings.declared()
+    strong = {name: [7.0] * 3 for name, setting in declared.items() if setting.sort == "vector" and name != "stretch"}
+    settings = kind.settings.model_validate(strong).resolve()
+    given = offered(kind, settings, weights=0.0)
+    result = kind.call(**given)
+    source = given["copies"] if kind.group == "modulate" else given["points"]
+    for ours, theirs in zip(contents(result), contents(source), strict=True):
+        np.testing.assert_allclose(ours, theirs, atol=1e-4)
+
+
+@pytest.mark.parametrize(
+    "kind", [k for k in WITH_FUNCTION if k.group in ("modulate", "repeat", "build")], ids=lambda kind: kind.id
+)
+def test_empty_input_works(kind):
+    settings = kind.settings.model_validate({}).resolve()
+    nothing = Mesh.empty()
+    copies = Copies.at(nothing, np.zeros((0, 3), np.float32))
+    result = kind.call(**offered(kind, settings, mesh=nothing, copies=copies))
+    assert all(np.isfinite(array).all() for array in contents(result))
+
+
+@pytest.mark.parametrize("kind", [k for k in WITH_FUNCTION if k.group == "clause"], ids=lambda kind: kind.id)
+def test_weights_of_clauses_lie_between_zero_and_one(kind):
+    for raw in extremes(kind):
+        weights = kind.call(**offered(kind, kind.settings.model_validate(raw).resolve()))
+        assert weights.dtype == np.float32
+        assert weights.min() >= 0
+        assert weights.max() <= 1
+
+
+@pytest.mark.parametrize("kind", [k for k in WITH_FUNCTION if k.estimate], ids=lambda kind: kind.id)
+def test_estimates_are_not_below_what_comes_out(kind):
+    settings = kind.settings.model_validate({}).resolve()
+    result = kind.call(**offered(kind, settings))
+    if kind.group == "build":
+        assert kind.estimate(settings, len(ball().topology.corners)) >= len(result.points) * 0.9
+    else:
+        size = len(result.points) if isinstance(result, Mesh) else result.count
+        assert kind.estimate(settings) >= size
+
+
+def test_kinds_that_depend_on_time_say_so():
+    for kind in WITH_FUNCTION:
+        if "moment" not in kind.arguments:
+            continue
+        settings = kind.settings.model_validate({"churn": 2.0}).resolve(Surroundings())
+        assert kind.settings.depends_on_time(settings)

@@ -1,0 +1,73 @@
+"""Small scenes that tests are made of."""
+
+import json
+from pathlib import Path
+
+from pirouette.document import read_scene
+from pirouette.document.read import new_scene
+
+ROOT = Path(__file__).resolve().parent.parent
+DEMO = ROOT / "studio" / "demo" / "scenes"
+DEMOS = sorted(path.stem for path in DEMO.glob("*.json"))
+
+
+def demo(name: str) -> dict:
+    """The JSON of a demo scene."""
+    return json.loads((DEMO / f"{name}.json").read_text("utf-8"))
+
+
+def step(kind: str, only_where: str | None = None, *, id: str | None = None, **settings) -> dict:
+    """The JSON of a step."""
+    found = {"id": id or kind, "kind": kind, "settings": settings}
+    return {**found, "only_where": only_where} if only_where else found
+
+
+def look(kind: str, **settings) -> dict:
+    return {"id": kind, "kind": kind, "settings": settings}
+
+
+def figure(*steps, looks=None, name="Thing", **more) -> dict:
+    """The JSON of a figure with a surface, unless other looks are given."""
+    return {
+        "id": name.lower(),
+        "name": name,
+        "routine": list(steps),
+        "looks": [look("surface")] if looks is None else looks,
+        **more,
+    }
+
+
+def document(*figures, fields=(), guides=(), **more) -> dict:
+    """The JSON of a scene: a solid black background, sun and sky, no finish."""
+    made = new_scene("Test")
+    made["frame"] = {"width": 320, "height": 180, "background": "solid", "colour": "#000000"}
+    made["figures"] = list(figures)
+    made["fields"] = list(fields)
+    made["guides"] = list(guides)
+    made["finish"] = []
+    made.update(more)
+    return made
+
+
+def scene(*figures, **more):
+    return read_scene(document(*figures, **more))
+
+
+def field(name: str, *clauses) -> dict:
+    return {"id": name.lower(), "name": name, "clauses": list(clauses)}
+
+
+def clause(kind: str, joining: dict | None = None, *, id: str | None = None, **settings) -> dict:
+    return {"id": id or kind, "kind": kind, "settings": settings, "joining": joining or {}}
+
+
+def keyed(*pairs, ease="linear", **more) -> dict:
+    return {"sort": "keyed", "keys": [{"frame": f, "value": v, "ease": ease} for f, v in pairs], **more}
+
+
+def swing(middle, amount, **more) -> dict:
+    return {"sort": "swing", "middle": middle, "amount": amount, **more}
+
+
+def formula(text: str, **more) -> dict:
+    return {"sort": "formula", "text": text, **more}

@@ -1,0 +1,114 @@
+"""The server-rendered pages."""
+
+import io
+import json
+
+import pytest
+
+from studio.scenes import services
+from studio.scenes.models import Scene
+from tests.scenes import document, figure, step
+
+pytestmark = pytest.mark.django_db
+
+
+def test_the_list_shows_scenes_and_ways_to_begin(client):
+    services.create_scene(document(figure(step("box"))))
+    page = client.get("/").content.decode()
+    assert "Test" in page
+    assert "96 frames" in page
+    for words in ("Waving tiles", "Breathing ball", "Net of light", "A plain ball", "Import a scene file"):
+        assert words in page
+
+
+@pytest.mark.parametrize("start", ["1-tiles", "2-ball", "3-net", "plain", "unknown", "../../etc/passwd"])
+def test_every_start_makes_a_scene(client, start):
+    response = client.post("/scenes/new", {"start": start})
+    assert response.status_code == 302
+    assert client.get(response["Location"]).status_code == 200
+    assert Scene.objects.get().document["figures"]
+
+
+def test_new_scenes_get_names_of_their_own(client):
+    for _ in range(3):
+        client.post("/scenes/new", {"start": "2-ball"})
+    assert [scene.name for scene in Scene.objects.all()] == ["Breathing ball", "Breathing ball 2", "Breathing ball 3"]
+
+
+def test_a_scene_goes_out_and_comes_back(client):
+    client.post("/scenes/new", {"start": "1-tiles"})
+    scene = Scene.objects.get()
+    exported = client.get(f"/scenes/{scene.id}/scene.json")
+    assert exported["Content-Disposition"] == 'attachment; filename="Waving-tiles.json"'
+    response = client.post("/scenes/import", {"scene": io.BytesIO(exported.content)})
+    assert response.status_code == 302
+    first, second = Scene.objects.all()
+    assert first.document == second.document
+
+
+@pytest.mark.parametrize(
+    ("content", "says"),
+    [
+        (b"{", "not JSON"),
+        (b"\xff\xfe", "not a text file"),
+        (b'{"format": "else"}', "is not"),
+        (json.dumps({**document(), "figures": [figure(step("warp"))]}).encode(), "is not a kind"),
+    ],
+)
+def test_a_wrong_file_is_refused_in_words(client, content, says):
+    response = client.post("/scenes/import", {"scene": io.BytesIO(content)})
+    assert response.status_code == 422
+    assert says in response.content.decode()
+    assert not Scene.objects.exists()
+
+
+def test_an_import_without_a_file_says_so(client):
+    assert "Choose a scene file" in client.post("/scenes/import").content.decode()
+
+
+def test_scenes_are_duplicated_and_removed(client):
+    scene = services.create_scene(document())
+    client.post(f"/scenes/{scene.id}/duplicate")
+    assert Scene.objects.count() == 2
+    client.post(f"/scenes/{scene.id}/delete")
+    assert Scene.objects.get().name == "Test 2"
+
+
+def test_a_thumbnail_is_made_once_for_each_revision(client, settings, tmp_path):
+    settings.DATA = tmp_path
+    scene = services.create_scene(document(figure(step("box"))))
+    first = client.get(f"/scenes/{scene.id}/thumbnail.png")
+    assert first.content[:4] == b"\x89PNG"
+    (made,) = (tmp_path / "thumbnails").iterdir()
+    stamp = made.stat().st_mtime_ns
+    client.get(f"/scenes/{scene.id}/thumbnail.png")
+    assert made.stat().st_mtime_ns == stamp
+    services.edit(scene.id, 0, [{"op": "replace", "path": "/clock/fps", "value": 30}])
+    client.get(f"/scenes/{scene.id}/thumbnail.png")
+    assert [path.name for path in (tmp_path / "thumbnails").iterdir()] != [made.name]
+
+
+def test_pages_allow_no_inline_scripts_and_no_other_hosts(client):
+    scene = services.create_scene(document())
+    response = client.get(f"/scenes/{scene.id}/")
+    policy = response["Content-Security-Policy"]
+    assert "script-src 'self'" in policy
+    assert "unsafe" not in policy
+    page = response.content.decode()
+    assert "http://" not in page.replace("http://www.w3.org", "")
+    assert "https://" not in page
+    assert "<script>" not in page
+    assert " onclick=" not in page
+
+
+def test_a_name_cannot_break_out_of_the_page(client):
+    scene = services.create_scene({**document(), "name": "<script>alert(1)<"})
+    page = client.get(f"/scenes/{scene.id}/").content.decode()
+    assert "<script>alert" not in page
+
+
+def test_methods_that_change_need_post(client):
+    scene = services.create_scene(document())
+    for path in ("/scenes/new", "/scenes/import", f"/scenes/{scene.id}/delete", f"/scenes/{scene.id}/duplicate"):
+        assert client.get(path).status_code == 405
+    assert Scene.objects.count() == 1

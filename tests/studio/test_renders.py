@@ -1,0 +1,203 @@
+"""Render jobs: claimed by lease, continued after a death, finished exactly once."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from datetime import timedelta
+
+import av
+import pytest
+from django.db import connections
+from django.utils import timezone
+
+from pirouette.data import ProblemError
+from studio.renders import services
+from studio.renders.models import RenderFrame, RenderJob
+from studio.renders.work import Worker
+from studio.scenes.services import create_scene
+from tests.scenes import ROOT, document, figure, formula, step
+
+pytestmark = pytest.mark.django_db
+ASK = {"format": "sequence", "first": 0, "last": 5, "width": 64, "height": 36, "samples": 1}
+
+
+@pytest.fixture(autouse=True)
+def own_folder(settings, tmp_path):
+    settings.DATA = tmp_path
+
+
+def job(**more):
+    return services.create_job(create_scene(document(figure(step("box")))), **{**ASK, **more})
+
+
+def finish(worker=None):
+    worker = worker or Worker()
+    while worker.work_once():
+        pass
+
+
+@pytest.mark.parametrize(("format", "suffix"), [("mp4", "mp4"), ("gif", "gif"), ("sequence", "zip")])
+@pytest.mark.django_db(transaction=True)
+def test_a_job_ends_with_its_file(client, format, suffix):
+    asked = job(format=format)
+    finish()
+    asked.refresh_from_db()
+    assert asked.state == "done"
+    assert services.result_path(asked).suffix == f".{suffix}"
+    found = client.get(f"/api/renders/{asked.id}").json()
+    assert found["done"] == found["total"] == 6
+    assert found["file"] == f"/api/renders/{asked.id}/file"
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_movie_has_every_frame():
+    asked = job(format="mp4")
+    finish()
+    with av.open(str(services.result_path(asked))) as movie:
+        assert len(list(movie.decode(video=0))) == 6
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_still_of_16_bits_is_one_file():
+    asked = job(format="png", last=0, bits=16)
+    finish()
+    with av.open(str(services.result_path(asked)), format="png_pipe") as file:
+        assert next(file.decode(video=0)).format.name == "rgba64be"
+
+
+@pytest.mark.parametrize(
+    ("wrong", "says"),
+    [
+        ({"format": "avi"}, "is not one of"),
+        ({"first": 5, "last": 2}, "allowed 5 to"),
+        ({"last": 90_000}, "allowed 0 to"),
+        ({"format": "png"}, "a single PNG has one frame"),
+    ],
+)
+def test_what_cannot_be_rendered_is_refused(wrong, says):
+    with pytest.raises(ProblemError, match=says):
+        job(**wrong)
+    assert not RenderJob.objects.exists()
+
+
+def test_a_frame_belongs_to_one_worker_at_a_time():
+    job()
+    frames = [services.claim_frame(f"elsewhere:{k}") for k in range(7)]
+    assert [frame.number for frame in frames[:6]] == list(range(6))
+    assert frames[6] is None
+
+
+def test_a_lease_that_ran_out_is_given_to_another():
+    job(last=0)
+    first = services.claim_frame("elsewhere:1")
+    assert services.claim_frame("elsewhere:2") is None
+    RenderFrame.objects.filter(id=first.id).update(lease_until=timezone.now() - timedelta(seconds=1))
+    assert services.claim_frame("elsewhere:2").id == first.id
+
+
+def test_a_renewed_lease_is_kept():
+    job(last=0)
+    frame = services.claim_frame("elsewhere:1")
+    RenderFrame.objects.filter(id=frame.id).update(lease_until=timezone.now() - timedelta(seconds=1))
+    services.renew(frame)
+    assert services.claim_frame("elsewhere:2") is None
+
+
+def test_the_frames_of_a_dead_worker_are_free_at_once():
+    job(last=0)
+    process = subprocess.Popen([sys.executable, "-c", "pass"])
+    process.wait()
+    dead = services.worker_name().replace(str(os.getpid()), str(process.pid))
+    frame = services.claim_frame(dead)
+    assert services.claim_frame(services.worker_name()).id == frame.id
+
+
+def test_progress_tells_done_total_and_time_left():
+    asked = job()
+    for _ in range(3):
+        services.finish_frame(services.claim_frame("elsewhere:1"), 2.0)
+    asked.refresh_from_db()
+    found = services.progress(asked)
+    assert (found["done"], found["total"], found["state"]) == (3, 6, "running")
+    assert found["secondsLeft"] == 6.0
+    assert found["file"] is None
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_cancelled_job_is_left_alone(client):
+    asked = job()
+    worker = Worker()
+    worker.work_once()
+    assert client.post(f"/api/renders/{asked.id}/cancel").json()["state"] == "cancelled"
+    assert not worker.work_once()
+    assert not services.folder(asked).exists()
+    assert client.get(f"/api/renders/{asked.id}/file").status_code == 404
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_frame_that_cannot_be_computed_fails_its_job_in_words():
+    scene = create_scene(document(figure(step("sphere"), step("twist", angle=formula("1/(frame-3)")))))
+    asked = services.create_job(scene, **ASK)
+    finish()
+    asked.refresh_from_db()
+    assert asked.state == "failed"
+    assert "frame 3" in asked.message
+    assert "not a finite number" in asked.message
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_job_renders_the_scene_as_it_was_when_asked_for():
+    asked = job(last=0, format="png")
+    asked.scene.delete()
+    finish()
+    asked.refresh_from_db()
+    assert asked.state == "done"
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_killed_worker_loses_no_frame(settings, tmp_path):
+    scene = create_scene(document(figure(step("sphere"), step("grid", columns=12, rows=8))))
+    asked = services.create_job(scene, **{**ASK, "last": 11, "width": 640, "height": 360, "samples": 8})
+    database = str(connections["default"].settings_dict["NAME"])
+    program = (
+        "import os, django\n"
+        "from django.conf import settings\n"
+        "django.setup()\n"
+        f"settings.DATABASES['default']['NAME'] = {database!r}\n"
+        "from django.db import connections\n"
+        f"connections['default'].settings_dict['NAME'] = {database!r}\n"
+        "from studio.renders.work import Worker\n"
+        "Worker().run()\n"
+    )
+    environment = {**os.environ, "DJANGO_SETTINGS_MODULE": "studio.settings", "PIROUETTE_DATA": str(tmp_path)}
+
+    def start():
+        return subprocess.Popen([sys.executable, "-c", program], cwd=ROOT, env=environment)
+
+    def done():
+        return RenderFrame.objects.filter(job=asked, state="done").count()
+
+    worker = start()
+    deadline = time.monotonic() + 60
+    while done() < 2 and time.monotonic() < deadline:
+        time.sleep(0.02)
+    worker.send_signal(signal.SIGKILL)
+    worker.wait()
+    kept = done()
+    stamps = {path.name: path.stat().st_mtime_ns for path in services.folder(asked).glob("frame_*.png")}
+    assert 2 <= kept < 12
+    worker = start()
+    while time.monotonic() < deadline:
+        asked.refresh_from_db()
+        if asked.state == "done":
+            break
+        time.sleep(0.05)
+    worker.send_signal(signal.SIGKILL)
+    worker.wait()
+    assert asked.state == "done"
+    assert done() == 12
+    finished = sorted(stamps)[:kept]
+    for name in finished:
+        assert (services.folder(asked) / name).stat().st_mtime_ns == stamps[name]

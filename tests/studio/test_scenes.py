@@ -1,0 +1,250 @@
+"""Scenes in the studio: edits, undo, conflicts, frames, proofs, and what is refused."""
+
+import json
+import struct
+
+import pytest
+from asgiref.sync import async_to_sync
+from django.core.management import call_command
+from django.test import AsyncClient, Client
+
+from pirouette.formats.packet import decode_packet
+from studio.evaluation import take_ticket
+from studio.scenes import services
+from studio.scenes.models import Revision, Scene
+from tests.scenes import DEMOS, document, figure, formula, keyed, step
+
+pytestmark = pytest.mark.django_db
+STRENGTH = "/figures/0/routine/1/settings/strength"
+
+
+@pytest.fixture
+def stored():
+    return services.create_scene(document(figure(step("sphere"), step("displace", strength=10))))
+
+
+def post(client, path, **body):
+    return client.post(f"/api{path}", json.dumps(body), content_type="application/json")
+
+
+def patch(client, scene, path, value, op="replace", **more):
+    change = [{"op": op, "path": path, "value": value}]
+    return post(client, f"/scenes/{scene.id}/patch", patch=change, **{"revision": scene.revision, **more})
+
+
+def strength(scene):
+    scene.refresh_from_db()
+    return scene.document["figures"][0]["routine"][1]["settings"]["strength"]
+
+
+def test_a_patch_is_saved_and_answered_with_the_frame(client, stored):
+    response = patch(client, stored, STRENGTH, 25, frame=3)
+    header, buffers = decode_packet(response.content)
+    assert header["frame"] == 3
+    assert header["revision"] == 1
+    assert header["canUndo"]
+    assert buffers
+    assert strength(stored) == 25
+
+
+def test_a_gesture_becomes_one_step_of_the_history(client, stored):
+    for value in (11, 12, 13):
+        assert patch(client, stored, STRENGTH, value, gesture="drag").status_code == 200
+        stored.refresh_from_db()
+    assert Revision.objects.filter(scene=stored).count() == 1
+    post(client, f"/scenes/{stored.id}/undo", revision=stored.revision)
+    assert strength(stored) == 10
+
+
+def test_undo_and_redo_walk_the_history_and_outlive_a_restart(client, stored):
+    for value in (1, 2, 3):
+        patch(client, stored, STRENGTH, value)
+        stored.refresh_from_db()
+    seen = []
+    for what in ("undo", "undo", "redo", "redo"):
+        # A new client and a fresh read stand for a restarted server.
+        response = post(Client(), f"/scenes/{stored.id}/{what}", revision=stored.revision)
+        header, _ = decode_packet(response.content)
+        seen.append((strength(stored), header["patch"][0]["value"]))
+    assert seen == [(2, 2), (1, 1), (2, 2), (3, 3)]
+    response = post(client, f"/scenes/{stored.id}/redo", revision=stored.revision)
+    assert decode_packet(response.content)[0]["patch"] == []
+
+
+def test_an_edit_after_undo_drops_what_was_undone(client, stored):
+    for value in (1, 2):
+        patch(client, stored, STRENGTH, value)
+        stored.refresh_from_db()
+    post(client, f"/scenes/{stored.id}/undo", revision=stored.revision)
+    stored.refresh_from_db()
+    header, _ = decode_packet(patch(client, stored, STRENGTH, 9).content)
+    assert not header["canRedo"]
+    assert strength(stored) == 9
+
+
+def test_an_old_revision_is_answered_with_the_stored_scene(client, stored):
+    patch(client, stored, STRENGTH, 5)
+    response = patch(client, stored, STRENGTH, 7, revision=0)
+    assert response.status_code == 409
+    answer = response.json()
+    assert answer["revision"] == 1
+    assert answer["document"]["figures"][0]["routine"][1]["settings"]["strength"] == 5
+    assert "changed elsewhere" in answer["message"]
+    assert strength(stored) == 5
+
+
+WRONG = [
+    (STRENGTH, "much", "is not a number"),
+    (STRENGTH, None, "is not a number"),
+    (STRENGTH, formula("().__class__"), "has no meaning in a formula"),
+    (STRENGTH, formula("9**9**9"), "write pow(a, b)"),
+    (STRENGTH, formula("1/(frame-5)"), "not a finite number at frame 5"),
+    ("/figures/0/routine/1/kind", "explode", "'explode' is not a kind"),
+    ("/figures/0/routine/0/settings", {"radius": -3}, "-3 is below 0"),
+    ("/figures/0/id", None, "None is not an id"),
+    ("/figures/0/routine/1", step("grid", columns=1000, rows=1000, layers=1000), "1,000,000,000 copies"),
+    ("/figures/7/name", "x", "does not fit the scene"),
+    ("nonsense", "x", "does not fit the scene"),
+]
+
+
+@pytest.mark.parametrize(("path", "value", "says"), WRONG)
+def test_a_wrong_change_is_refused_and_nothing_is_saved(client, stored, path, value, says):
+    before = json.dumps(stored.document)
+    response = patch(client, stored, path, value, frame=5)
+    assert response.status_code == 422
+    assert says in "\n".join(problem["message"] for problem in response.json()["problems"])
+    stored.refresh_from_db()
+    assert json.dumps(stored.document) == before
+    assert stored.revision == 0
+    assert not Revision.objects.exists()
+
+
+def test_nan_in_a_request_is_refused(client, stored):
+    body = f'{{"revision": 0, "patch": [{{"op": "replace", "path": "{STRENGTH}", "value": NaN}}]}}'
+    response = client.post(f"/api/scenes/{stored.id}/patch", body, content_type="application/json")
+    assert response.status_code in (400, 422)
+    assert strength(stored) == 10
+
+
+def test_a_missing_field_of_the_request_is_named(client, stored):
+    response = post(client, f"/scenes/{stored.id}/patch", patch=[])
+    assert response.status_code == 422
+    assert "revision" in response.content.decode()
+
+
+def test_too_many_operations_are_refused(client, stored):
+    response = post(
+        client, f"/scenes/{stored.id}/patch", revision=0, patch=[{"op": "test", "path": "", "value": 1}] * 501
+    )
+    assert response.status_code == 422
+    assert "allowed up to 500" in response.json()["problems"][0]["message"]
+
+
+def test_a_scene_that_is_not_there_is_not_found(client):
+    assert client.get("/api/scenes/999").status_code == 404
+    assert post(client, "/scenes/999/patch", revision=0, patch=[]).status_code == 404
+
+
+def test_scenes_are_made_and_refused_through_the_api(client):
+    response = client.post("/api/scenes", json.dumps(document()), content_type="application/json")
+    assert response.status_code == 201
+    response = client.post("/api/scenes", json.dumps({"format": "x"}), content_type="application/json")
+    assert response.status_code == 422
+    assert Scene.objects.count() == 1
+
+
+def test_requests_from_other_sites_are_refused(stored):
+    strict = Client(enforce_csrf_checks=True)
+    assert patch(strict, stored, STRENGTH, 5).status_code == 403
+    assert strength(stored) == 10
+    assert strict.post("/scenes/new", {"start": "plain"}).status_code == 403
+
+
+def read_stream(body: bytes) -> list[bytes]:
+    packets = []
+    while body:
+        (length,) = struct.unpack_from("<I", body)
+        if length == 0:
+            (length,) = struct.unpack_from("<I", body, 4)
+            packets.append(body[8 : 8 + length])
+            body = body[8 + length :]
+        else:
+            packets.append(body[4 : 4 + length])
+            body = body[4 + length :]
+    return packets
+
+
+async def stream(scene_id, **body) -> list[bytes]:
+    path = f"/api/scenes/{scene_id}/frames"
+    response = await AsyncClient().post(path, json.dumps(body), content_type="application/json")
+    return read_stream(b"".join([chunk async for chunk in response.streaming_content]))
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_range_of_frames_is_streamed_without_sending_twice():
+    scene = services.create_scene(document(figure(step("sphere"), step("grid"), step("drift", churn=1))))
+    packets = [decode_packet(packet) for packet in async_to_sync(stream)(scene.id, frames=[0, 1, 2])]
+    assert [header["frame"] for header, _ in packets] == [0, 1, 2]
+    sent = [key for _, buffers in packets for key in buffers]
+    assert len(sent) == len(set(sent))
+    # The ball stays, only the places move.
+    assert [key[0] for key in packets[2][1]] == ["m"]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_stream_ends_with_the_problem_of_its_frame():
+    scene = services.create_scene(document(figure(step("sphere"), step("twist", angle=formula("1/(frame-2)")))))
+    first, second, problem = async_to_sync(stream)(scene.id, frames=[0, 1, 2, 3])
+    assert decode_packet(second)[0]["frame"] == 1
+    assert b"not a finite number at frame 2" in problem
+    assert first
+
+
+def test_a_newer_request_for_a_view_stops_the_older():
+    older, other = take_ticket("view"), take_ticket("other view")
+    assert not older()
+    newer = take_ticket("view")
+    assert older()
+    assert not newer()
+    assert not other()
+    assert not take_ticket("")()
+
+
+def test_a_proof_is_a_picture_of_the_asked_size(client, stored):
+    response = post(client, f"/scenes/{stored.id}/proof", frame=0, width=64, samples=1)
+    assert response["Content-Type"] == "image/png"
+    assert response.content[:8] == b"\x89PNG\r\n\x1a\n"
+    assert struct.unpack(">II", response.content[16:24]) == (64, 36)
+    assert post(client, f"/scenes/{stored.id}/proof", width=99999).status_code == 422
+
+
+def test_checks_tell_lanes_seam_and_notes(client):
+    scene = services.create_scene(
+        document(figure(step("box"), step("displace"), place={"rotation": [0, keyed((0, 0), (96, 90)), 0]}))
+    )
+    found = client.get(f"/api/scenes/{scene.id}/checks").json()
+    assert found["seam"]["state"] == "open"
+    assert found["lanes"][0]["setting"] == "rotation y"
+    assert found["notes"][0]["code"] == "step.too-few-points"
+
+
+def test_the_catalogue_is_served(client):
+    found = client.get("/api/catalogue").json()
+    assert {"steps", "clauses", "finishes", "looks", "lights", "things"} == set(found)
+
+
+def test_the_api_documents_itself(client):
+    assert "/api/scenes/{scene_id}/patch" in client.get("/api/openapi.json").json()["paths"]
+
+
+def test_the_demo_is_stored_once_and_put_back_on_request():
+    call_command("load_demo", verbosity=0)
+    call_command("load_demo", verbosity=0)
+    assert Scene.objects.filter(is_demo=True).count() == len(DEMOS)
+    scene = Scene.objects.first()
+    services.edit(scene.id, 0, [{"op": "replace", "path": "/clock/fps", "value": 30}])
+    call_command("load_demo", verbosity=0)
+    assert Scene.objects.get(id=scene.id).document["clock"]["fps"] == 30
+    call_command("load_demo", again=True, verbosity=0)
+    assert all(one.document["clock"]["fps"] == 24 for one in Scene.objects.all())
