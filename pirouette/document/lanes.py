@@ -1,8 +1,8 @@
-"""Lanes: every value of a scene that moves, with its place in the document and the words for it."""
+"""Lanes: every value of a scene that moves or has keys, with its place in the document and the words for it."""
 
 from dataclasses import dataclass
 
-from ..values.value import Parts, Value
+from ..values.value import Keyed, Parts, Value
 
 AXES = "xyz"
 
@@ -24,17 +24,22 @@ class Lane:
     value: Value
 
 
+def _is_shown(value) -> bool:
+    """A single key does not move yet, but its owner wants to see it."""
+    return value.moves or isinstance(value, Keyed) or (isinstance(value, Parts) and any(map(_is_shown, value.parts)))
+
+
 def _of(settings, pointer, name, where):
     if settings is None:
         return
     for setting in settings.declared():
         value = getattr(settings, setting)
-        if not isinstance(value, Value) or not value.moves:
+        if not isinstance(value, Value) or not _is_shown(value):
             continue
         words = setting.replace("_", " ")
         if isinstance(value, Parts):
             for axis, part in enumerate(value.parts):
-                if part.moves:
+                if _is_shown(part):
                     yield Lane(f"{pointer}/{setting}/{axis}", name, where, f"{words} {AXES[axis]}", part)
         else:
             yield Lane(f"{pointer}/{setting}", name, where, words, value)

@@ -43,6 +43,7 @@ class Edit(Shown):
     revision: int
     patch: list[dict]
     gesture: str = Field("", max_length=40)
+    id: str = Field("", max_length=40)
 
 
 class Step(Shown):
@@ -110,7 +111,8 @@ def _packet(scene, shown, **more):
 def patch_scene(request, scene_id: int, body: Edit):
     """Change a scene by a JSON Patch; the answer is the packet of the frame that is shown."""
     get_object_or_404(Scene, id=scene_id)
-    return _packet(services.edit(scene_id, body.revision, body.patch, body.frame, body.gesture), body)
+    scene = services.edit(scene_id, body.revision, body.patch, body.frame, body.gesture, body.id)
+    return _packet(scene, body)
 
 
 @router.post("/scenes/{scene_id}/undo")

@@ -26,13 +26,17 @@ class Scene(models.Model):
 
 
 class Revision(models.Model):
-    """One step of a scene's history: a JSON Patch and its inverse."""
+    """One step of a scene's history: a JSON Patch and its inverse.
+
+    last_edit  names the request that wrote it last, so that one sent again after a lost answer is known
+    """
 
     scene = models.ForeignKey(Scene, models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
     patch = models.JSONField()
     inverse = models.JSONField()
     gesture = models.CharField(max_length=40, blank=True)
+    last_edit = models.CharField(max_length=40, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

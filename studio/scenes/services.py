@@ -55,15 +55,18 @@ def _difference(before, after) -> list:
     return jsonpatch.make_patch(before, after).patch
 
 
-def edit(scene_id: int, revision: int, patch: list, frame: float = 0.0, gesture: str = "") -> Scene:
+def edit(scene_id: int, revision: int, patch: list, frame: float = 0.0, gesture: str = "", edit_id: str = "") -> Scene:
     """Apply a JSON Patch to a scene and save it as one step of its history.
 
     gesture  patches of one gesture (one drag) become one step
+    edit_id  names the request; one that was carried out already, but whose answer was lost, changes nothing again
     Raises   Conflict if `revision` is not the stored one, ProblemError if the result is wrong or cannot be
              computed at `frame`; then nothing is saved
     """
     before = Scene.objects.get(id=scene_id)
     if before.revision != revision:
+        if edit_id and before.revisions.filter(number=before.position, last_edit=edit_id).exists():
+            return before
         raise Conflict(before)
     document = _patched(before.document, patch)
     checked = read_scene(document)
@@ -77,6 +80,7 @@ def edit(scene_id: int, revision: int, patch: list, frame: float = 0.0, gesture:
         if last and gesture and last.gesture == gesture:
             start = jsonpatch.apply_patch(scene.document, last.inverse)
             last.patch, last.inverse = _difference(start, document), _difference(document, start)
+            last.last_edit = edit_id
             last.save()
         else:
             scene.position += 1
@@ -86,6 +90,7 @@ def edit(scene_id: int, revision: int, patch: list, frame: float = 0.0, gesture:
                 patch=_difference(scene.document, document),
                 inverse=_difference(document, scene.document),
                 gesture=gesture,
+                last_edit=edit_id,
             )
         _store(scene, document, checked)
     return scene

@@ -132,5 +132,7 @@ def test_lanes_list_what_moves_in_words():
     ]
 
 
-def test_a_single_key_does_not_move():
-    assert not lanes_of(read_scene(document(figure(step("sphere"), step("twist", angle=keyed((0, 5)))))))
+def test_a_single_key_has_a_lane_though_nothing_moves_yet():
+    opened = read_scene(document(figure(step("sphere"), step("twist", angle=keyed((0, 5))))))
+    assert [lane.setting for lane in lanes_of(opened)] == ["angle"]
+    assert not opened.figures[0].routine[1].settings.moving()

@@ -82,6 +82,16 @@ def test_an_edit_after_undo_drops_what_was_undone(client, stored):
     assert strength(stored) == 9
 
 
+def test_a_request_sent_again_after_a_lost_answer_is_carried_out_once(client, stored):
+    for _ in range(2):
+        response = patch(client, stored, STRENGTH, 21, id="same-request")
+        assert response.status_code == 200
+    header, _ = decode_packet(response.content)
+    assert header["revision"] == 1
+    assert strength(stored) == 21
+    assert Revision.objects.count() == 1
+
+
 def test_an_old_revision_is_answered_with_the_stored_scene(client, stored):
     patch(client, stored, STRENGTH, 5)
     response = patch(client, stored, STRENGTH, 7, revision=0)

@@ -105,7 +105,7 @@ function declared(pointer) {
   const kind = Object.values(store.kinds).map((family) => family[item?.kind]).find(Boolean);
   const settings = kind?.settings ?? (parts[at] === "place" ? store.catalogue.things.place : store.catalogue.things.camera);
   const setting = settings.find((one) => one.name === name);
-  return { ...setting, whole: setting?.default, default: isPart ? setting.default[Number(parts.at(-1))] : setting?.default };
+  return { ...setting, whole: isPart ? setting?.default : null, default: isPart ? setting.default[Number(parts.at(-1))] : setting?.default };
 }
 
 function jumpKey(way) {

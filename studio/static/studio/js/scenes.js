@@ -1,7 +1,5 @@
 // The list of scenes: asks before something is removed.
 
-import "./theme.js";
-
 for (const form of document.querySelectorAll("form[data-confirm]")) {
   form.addEventListener("submit", (event) => {
     if (!window.confirm(form.dataset.confirm)) event.preventDefault();

@@ -1,7 +1,7 @@
 // The page's state, and the only place where it changes. Panels subscribe to what they show.
 
 import { ApiError, getJson, postForBytes } from "./api.js";
-import { applyPatch, setOperation, valueAt } from "./lib/json-patch.js";
+import { applyPatch, setOperations, valueAt } from "./lib/json-patch.js";
 import { readPacket } from "./lib/packet.js";
 
 const RETRY_MS = 1500;
@@ -38,6 +38,9 @@ export class Store {
     this.listeners = new Map();
     this.pending = [];
     this.sending = null;
+    this.unanswered = null;
+    this.pendingGesture = null;
+    // The gesture that is under way: while there is one, panels leave the control under the pointer as it is.
     this.gesture = null;
     this.haveKeys = () => [];
     this.scheduleChecks();
@@ -81,23 +84,25 @@ export class Store {
   /** Change the document. Patches of one gesture become one step of the history. */
   edit(patch, { gesture = null } = {}) {
     this.pending.push(...patch);
-    this.gesture = gesture;
+    this.pendingGesture = gesture;
     this.set({ document: applyPatch(this.document, patch), saving: true, problem: null });
     this.send();
   }
 
   setValue(pointer, value, options) {
-    this.edit([setOperation(this.document, pointer, value)], options);
+    this.edit(setOperations(this.document, pointer, value), options);
   }
 
   async send() {
-    if (this.sending || !this.pending.length) return this.sending;
-    const patch = this.pending;
-    this.pending = [];
-    this.sending = this.exchange("patch", { patch, gesture: this.gesture ?? "" }, patch);
+    if (this.sending || !(this.pending.length || this.unanswered)) return this.sending;
+    if (!this.unanswered) {
+      this.unanswered = { patch: this.pending, gesture: this.pendingGesture ?? "", id: crypto.randomUUID() };
+      this.pending = [];
+    }
+    this.sending = this.exchange("patch", this.unanswered, this.unanswered.patch);
     await this.sending;
     this.sending = null;
-    if (this.pending.length) return this.send();
+    if (this.pending.length || this.unanswered) return this.send();
     if (this.state.saving) this.set({ saving: false });
   }
 
@@ -112,6 +117,7 @@ export class Store {
         view: this.viewId,
         ...body,
       });
+      if (patch) this.unanswered = null;
       if (bytes === null) return this.reload();
       const packet = readPacket(bytes);
       const { revision, saved, canUndo, canRedo } = packet.header;
@@ -125,13 +131,13 @@ export class Store {
     } catch (error) {
       if (!(error instanceof ApiError)) throw error;
       if (error.status === 0) {
-        // The server is away: keep what was not acknowledged and try again.
-        if (patch) this.pending.unshift(...patch);
+        // The server is away: the same request is sent again, with its id, so that it is carried out once.
         this.set({ problem: error.message });
         await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
         return;
       }
       this.pending = [];
+      this.unanswered = null;
       if (error.status === 409) {
         this.confirmed = error.answer.document;
         this.state.revision = error.answer.revision;
@@ -188,6 +194,13 @@ export class Store {
     const { frames, loops } = this.clock;
     const whole = Math.round(frame);
     this.set({ frame: loops ? ((whole % frames) + frames) % frames : Math.max(0, Math.min(frames - 1, whole)) });
+  }
+
+  /** The figure whose card is open: the one selected, or selected last. */
+  get openFigure() {
+    const { selection } = this.state;
+    if (selection?.family === "figures") this.lastFigure = selection.id;
+    return this.lastFigure;
   }
 
   select(family, id) {

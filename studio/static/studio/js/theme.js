@@ -1,15 +1,7 @@
-// Evening or daylight: chosen by the user, kept in this browser.
-
-const KEY = "pirouette-theme";
-
-/** Apply the theme that was chosen last. */
-export function applyTheme() {
-  document.documentElement.dataset.theme = localStorage.getItem(KEY) ?? "evening";
-}
+// Evening or daylight: chosen by the user, kept in this browser, applied by theme-start.js.
 
 export function switchTheme() {
-  localStorage.setItem(KEY, document.documentElement.dataset.theme === "light" ? "evening" : "light");
-  applyTheme();
+  const { dataset } = document.documentElement;
+  dataset.theme = dataset.theme === "light" ? "evening" : "light";
+  localStorage.setItem("pirouette-theme", dataset.theme);
 }
-
-applyTheme();

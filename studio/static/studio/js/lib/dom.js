@@ -40,8 +40,22 @@ export function icon(name) {
   return s("svg", { class: "icon", "aria-hidden": "true" }, use);
 }
 
+const waiting = new Map();
+
+/** Fill in what had to wait for somebody's typing. */
+export function typingEnded() {
+  const held = [...waiting];
+  waiting.clear();
+  for (const [element, children] of held) refill(element, ...children);
+}
+
 /** Replace an element's content but keep the focus on the control with the same data-focus. */
 export function refill(element, ...children) {
+  // Somebody is typing here: the new content waits until they are done.
+  if (element.querySelector("input.typed")) {
+    waiting.set(element, children);
+    return;
+  }
   const focused = element.contains(document.activeElement) ? document.activeElement.dataset.focus : null;
   const scroll = element.scrollTop;
   element.replaceChildren(...children.flat(3).filter(Boolean));

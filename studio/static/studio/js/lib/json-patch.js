@@ -45,7 +45,14 @@ export function applyPatch(document, patch) {
   return patch.reduce(applyOne, structuredClone(document));
 }
 
-/** Return the operation that sets a value, whether or not it is there yet. */
-export function setOperation(document, pointer, value) {
-  return { op: valueAt(document, pointer) === undefined ? "add" : "replace", path: pointer, value };
+/** Return the operations that set a value, whether or not it, or the objects around it, are there yet. */
+export function setOperations(document, pointer, value) {
+  const made = [];
+  const parts = pointer.split("/");
+  for (let k = 2; k < parts.length; k += 1) {
+    const parent = parts.slice(0, k).join("/");
+    if (valueAt(document, parent) === undefined) made.push({ op: "add", path: parent, value: {} });
+  }
+  made.push({ op: valueAt(document, pointer) === undefined ? "add" : "replace", path: pointer, value });
+  return made;
 }

@@ -2,7 +2,7 @@
 
 import { h, icon, refill } from "../lib/dom.js";
 import { readSum, showNumber } from "../lib/numbers.js";
-import { applyPatch, pointerParts, setOperation } from "../lib/json-patch.js";
+import { pointerParts, setOperations } from "../lib/json-patch.js";
 import { duplicateLine, removeLine } from "./lines.js";
 import { choiceValue, colourValue, gradientChip, newGesture, numberValue, sortOf } from "./value.js";
 import { wholeVector } from "./sentence.js";
@@ -323,15 +323,12 @@ export function keyValue(store, pointer, setting) {
   const raw = store.valueAt(pointer) ?? setting?.default;
   const sort = sortOf(raw);
   if (sort === "fixed") {
-    const patch = [];
-    const parent = pointer.slice(0, pointer.lastIndexOf("/"));
-    let document = store.document;
-    if (store.valueAt(parent) === undefined && setting) {
-      patch.push({ op: "add", path: parent, value: setting.whole });
-      document = applyPatch(document, patch);
-    }
-    patch.push(setOperation(document, pointer, { sort: "keyed", keys: [{ frame: store.state.frame, value: raw, ease: "smooth" }] }));
-    store.edit(patch);
+    const keyed = { sort: "keyed", keys: [{ frame: store.state.frame, value: raw, ease: "smooth" }] };
+    const whole = pointer.slice(0, pointer.lastIndexOf("/"));
+    if (setting?.whole && store.valueAt(whole) === undefined) {
+      // The first key of a vector that is not written yet: its other parts are written with it.
+      store.edit([...setOperations(store.document, whole, setting.whole), { op: "replace", path: pointer, value: keyed }]);
+    } else store.setValue(pointer, keyed);
   } else if (sort === "keyed") store.setValue(pointer, { ...raw, keys: withKey(raw.keys, store.state.frame, numberNow(store, pointer, raw)) });
 }
 

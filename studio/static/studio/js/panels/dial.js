@@ -20,8 +20,8 @@ export class Dial {
     this.number = h("input.dial-frame", { "aria-label": "Frame", inputMode: "numeric" });
     this.of = h("span.dial-of");
     this.play = h("button.dial-play", { type: "button", "aria-label": "Play", title: "Play (Space)" });
-    element.append(this.ring, h("div.dial-middle", {}, this.number, this.of, this.play));
-    this.element = element;
+    this.slider = h("div.dial-ring", { id: "dial-ring", role: "slider", tabIndex: 0, "aria-label": "Playhead", "aria-valuemin": 0, "aria-valuenow": 0 }, this.ring);
+    element.append(this.slider, h("div.dial-middle", {}, this.number, this.of, this.play));
     this.listen();
     store.on("frame", () => this.showFrame());
     store.on("held document seam lanes playing", () => this.show());
@@ -81,12 +81,12 @@ export class Dial {
     const { frame } = this.store.state;
     this.tick(this.head, this.angle(frame), RADIUS - 12, RADIUS + 16);
     if (this.number !== document.activeElement) this.number.value = String(frame);
-    this.element.setAttribute("aria-valuenow", frame);
-    this.element.setAttribute("aria-valuemax", this.store.clock.frames - 1);
+    this.slider.setAttribute("aria-valuenow", frame);
+    this.slider.setAttribute("aria-valuemax", this.store.clock.frames - 1);
   }
 
   listen() {
-    const { store, ring, element } = this;
+    const { store, ring, slider } = this;
     let scrub = null;
     const turnAt = (event) => {
       const box = ring.getBoundingClientRect();
@@ -112,9 +112,9 @@ export class Dial {
       event.stopPropagation();
       if (event.key === "Enter") this.number.blur();
     });
-    element.addEventListener("keydown", (event) => {
+    slider.addEventListener("keydown", (event) => {
       const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
-      if (!by || event.target === this.number) return;
+      if (!by) return;
       event.preventDefault();
       event.stopPropagation();
       store.seek(store.state.frame + by);

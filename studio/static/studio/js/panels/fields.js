@@ -29,13 +29,13 @@ export class Fields {
     const selected = store.state.selection?.family === "fields" && store.state.selection.id === field.id;
     const reaches = store.state.reach === field.id;
     const head = h("div.card-head", {}, icon("only"),
-      h("button.card-name", { type: "button", "aria-expanded": String(selected), "data-focus": `${base} name`, onclick: () => store.select("fields", selected ? null : field.id), ondblclick: (event) => rename(store, event.currentTarget, `${base}/name`, field.name) }, field.name),
+      h("button.card-name", { type: "button", "aria-expanded": String(selected), "data-focus": `${base} name`, onclick: (event) => (event.detail > 1 ? rename(store, event.currentTarget, `${base}/name`, field.name) : store.select("fields", field.id)) }, field.name),
       h("button.chip", { type: "button", "aria-pressed": String(reaches), title: "Shade everything in the view by this field", "data-focus": `${base} reach`, onclick: () => store.set({ reach: reaches ? null : field.id }) }, reaches ? "reach shown" : "show reach"));
     if (!selected) return h("li.card", {}, head);
     const join = this.store.catalogue.things.joining.find((setting) => setting.name === "join");
     const lines = (field.clauses ?? []).map((clause, k) => {
       const element = line(store, store.kinds.clauses[clause.kind], `${base}/clauses`, k, clause.joining?.inside_out ? [h("em", {}, ", inside out")] : []);
-      if (k) element.querySelector(".line-words").prepend(this.join(`${base}/clauses/${k}/joining`, join), " ");
+      if (k) element.querySelector(".line-words").prepend(choiceValue(store, `${base}/clauses/${k}/joining/join`, join, "joined by", join.default), " ");
       return element;
     });
     const users = store.document.figures.flatMap((figure) => (figure.routine ?? []).filter((step) => step.only_where === field.id).map((step) => `${figure.name} · ${step.kind}`));
@@ -43,14 +43,6 @@ export class Fields {
       h("button.add", { type: "button", "data-focus": `${base} add`, onclick: () => this.finder.open(kindEntries(store.catalogue.clauses, (kind) => addLine(store, `${base}/clauses`, kind)), "Add a clause: region, between, noise…") }, icon("plus"), "clause"),
       h("p.quiet", {}, users.length ? `Limits ${users.join(", ")}.` : "Limits nothing yet; choose it after “only where” in a step."),
       h("button.add", { type: "button", onclick: () => this.remove(field, index) }, icon("trash"), "Remove this field"));
-  }
-
-  /** The word that joins a clause to those before it. */
-  join(pointer, setting) {
-    const { store } = this;
-    const element = choiceValue(store, `${pointer}/join`, setting, "joined by", setting.default);
-    element.onchange = (event) => store.edit([...(store.valueAt(pointer) ? [] : [{ op: "add", path: pointer, value: {} }]), { op: store.valueAt(`${pointer}/join`) ? "replace" : "add", path: `${pointer}/join`, value: event.target.value }]);
-    return element;
   }
 
   add() {

@@ -1,6 +1,6 @@
 // The figures: a card each, its routine and looks as sentences.
 
-import { h, icon, refill } from "../lib/dom.js";
+import { h, icon, refill, typingEnded } from "../lib/dom.js";
 import { addLine, freeId, line } from "./lines.js";
 import { kindEntries } from "./finder.js";
 
@@ -25,12 +25,12 @@ export class Figures {
 
   card(figure, index) {
     const { store } = this;
-    const selected = store.state.selection?.family === "figures" && store.state.selection.id === figure.id;
+    const selected = store.openFigure === figure.id;
     const base = `/figures/${index}`;
     const notes = store.state.notes.filter((note) => note.name === figure.name);
     const head = h("div.card-head", {},
       swatch(figure),
-      h("button.card-name", { type: "button", "aria-expanded": String(selected), "data-focus": `${base} name`, onclick: () => store.select("figures", selected ? null : figure.id), ondblclick: (event) => rename(store, event.currentTarget, `${base}/name`, figure.name) }, figure.name),
+      h("button.card-name", { type: "button", "aria-expanded": String(selected), "data-focus": `${base} name`, onclick: (event) => (event.detail > 1 ? rename(store, event.currentTarget, `${base}/name`, figure.name) : store.select("figures", figure.id)) }, figure.name),
       notes.length ? h("span.note-count", { title: notes.map((note) => note.message).join("\n") }, icon("info"), String(notes.length)) : null,
       figure.visible && figure.visible !== "shown" ? h("span.quiet-word", {}, figure.visible) : null,
       !selected && this.faces(figure),
@@ -127,6 +127,7 @@ export function rename(store, element, pointer, name) {
     if (over) return;
     over = true;
     input.replaceWith(element);
+    typingEnded();
     if (save && input.value.trim() && input.value !== name) store.setValue(pointer, input.value.trim());
   };
   input.addEventListener("keydown", (event) => {

@@ -1,6 +1,7 @@
 // A kind's sentence as a line of words with its values in it.
 
 import { h } from "../lib/dom.js";
+import { setOperations } from "../lib/json-patch.js";
 import { choiceValue, colourValue, gradientChip, numberValue, sortOf } from "./value.js";
 
 /** Return the control of one setting as it stands in a line. */
@@ -29,7 +30,7 @@ export function wholeVector(store, pointer, setting) {
     get(target, name) {
       if (name === "setValue") {
         return (part, value, options) => {
-          if (target.valueAt(pointer) === undefined) target.edit([{ op: "add", path: pointer, value: setting.default }, { op: "replace", path: part, value }], options);
+          if (target.valueAt(pointer) === undefined) target.edit([...setOperations(target.document, pointer, setting.default), { op: "replace", path: part, value }], options);
           else target.setValue(part, value, options);
         };
       }

@@ -1,6 +1,6 @@
 // A value in a line of words: scrubbed by dragging, typed by clicking, reset by a double click.
 
-import { h } from "../lib/dom.js";
+import { h, typingEnded } from "../lib/dom.js";
 import { fitNumber, readSum, scrubStep, showNumber } from "../lib/numbers.js";
 
 const CLICK_PX = 3;
@@ -52,7 +52,7 @@ export function numberValue(store, pointer, setting, label, fallback) {
     if (event.key === "ArrowUp" || event.key === "ArrowDown") {
       event.preventDefault();
       write(fitNumber(setting, (store.valueAt(pointer) ?? fallback) + (event.key === "ArrowUp" ? step : -step), 0));
-    } else if (event.key === "Enter" || /^[0-9.\-]$/.test(event.key)) {
+    } else if (event.key === "Enter" || /^[0-9.-]$/.test(event.key)) {
       event.preventDefault();
       typeIn(element, event.key === "Enter" ? String(store.valueAt(pointer) ?? fallback) : event.key, (text) => typed(store, text, write));
     } else if (event.key === "Backspace" || event.key === "Delete") {
@@ -109,7 +109,9 @@ export function listenScrub(store, element, current, setting, write) {
       store.emit("gesture-end");
     } else if (event.type === "pointerup") {
       clearTimeout(timer);
-      timer = setTimeout(() => element.isConnected && element.dispatchEvent(new CustomEvent("clicked")), DOUBLE_MS);
+      // The line may have been drawn anew meanwhile: the click is for what stands in its place.
+      const now = () => (element.isConnected ? element : document.querySelector(`[data-pointer="${element.dataset.pointer}"].number`));
+      timer = setTimeout(() => now()?.dispatchEvent(new CustomEvent("clicked")), DOUBLE_MS);
     }
   };
   element.addEventListener("pointerup", end);
@@ -129,8 +131,8 @@ export function typeIn(element, text, done) {
     over = true;
     if (input.isConnected) input.replaceWith(element);
     element.focus?.({ preventScroll: true });
-    if (save && input.value !== text) done(input.value);
-    else if (save && text.length === 1) done(input.value);
+    typingEnded();
+    if (save && (input.value !== text || text.length === 1)) done(input.value);
   };
   input.addEventListener("keydown", (event) => {
     event.stopPropagation();

@@ -24,6 +24,7 @@ export class Viewport {
     this.canvas = canvas;
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, alpha: false, powerPreference: "high-performance" });
     this.renderer.autoClear = false;
+    this.renderer.setClearColor(0x000000, 0);
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
     const gl = this.renderer.getContext();
     const info = gl.getExtension("WEBGL_debug_renderer_info");

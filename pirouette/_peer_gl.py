@@ -1,0 +1,122 @@
+"""The peer of the raster benches: the same pictures drawn by the system's software OpenGL."""
+
+import moderngl
+import numpy as np
+
+SURFACE_VERTEX = """
+#version 330
+uniform mat4 clip;
+in vec3 point; in vec3 normal; in vec4 row0; in vec4 row1; in vec4 row2;
+out vec3 n;
+void main() {
+  vec3 w = vec3(dot(row0, vec4(point, 1)), dot(row1, vec4(point, 1)), dot(row2, vec4(point, 1)));
+  n = vec3(dot(row0.xyz, normal), dot(row1.xyz, normal), dot(row2.xyz, normal));
+  gl_Position = clip * vec4(w, 1);
+}
+"""
+SURFACE_FRAGMENT = """
+#version 330
+in vec3 n; out vec4 colour;
+void main() { colour = vec4(vec3(0.9, 0.8, 0.7) * max(dot(normalize(n), vec3(0.4, 0.7, 0.6)), 0.0) + 0.05, 1); }
+"""
+LINE_VERTEX = """
+#version 330
+uniform mat4 clip; uniform vec2 size; uniform float width;
+in vec3 a; in vec3 b;
+out float across;
+void main() {
+  int corner = gl_VertexID;
+  float end = float(corner / 2); float side = float(corner % 2) * 2.0 - 1.0;
+  vec4 p = clip * vec4(a, 1); vec4 q = clip * vec4(b, 1);
+  vec2 way = normalize((q.xy / q.w - p.xy / p.w) * size);
+  vec4 at = end < 0.5 ? p : q;
+  at.xy += vec2(-way.y, way.x) * side * (width * 0.5 + 1.0) / size * 2.0 * at.w;
+  across = side * (width * 0.5 + 1.0);
+  gl_Position = at;
+}
+"""
+LINE_FRAGMENT = """
+#version 330
+uniform float width; in float across; out vec4 colour;
+void main() { float c = clamp(width * 0.5 + 0.5 - abs(across), 0.0, 1.0); colour = vec4(vec3(0.9) * c, 0.0); }
+"""
+
+
+class SoftwareGl:
+    """A context of its own on Mesa's software renderer, with a float target and depth."""
+
+    def __init__(self, width, height, samples):
+        self.size = width, height
+        self.context = moderngl.create_context(standalone=True, backend="egl", libgl="libGL.so.1", libegl="libEGL.so.1")
+        many = samples if samples > 1 else 0
+        colour = self.context.renderbuffer(self.size, 4, dtype="f2", samples=many)
+        depth = self.context.depth_renderbuffer(self.size, samples=many)
+        self.target = self.context.framebuffer([colour], depth)
+        self.single = self.context.framebuffer([self.context.renderbuffer(self.size, 4, dtype="f2")])
+        self.samples = many
+
+    def _clip(self, picture):
+        """The picture's own camera as a matrix for OpenGL."""
+        width, height = self.size
+        rows = picture.view.screen_matrix(width, height)
+        near, far = 1.0, 20000.0
+        x = rows[0] * 2 / width - rows[2]
+        y = rows[2] - rows[1] * 2 / height
+        z = rows[2] * (far + near) / (far - near) - np.array([0, 0, 0, 2 * far * near / (far - near)])
+        return np.stack([x, y, z, rows[2]]).T.astype("f4").tobytes()
+
+    def _finish(self):
+        if self.samples:
+            self.context.copy_framebuffer(self.single, self.target)
+            return self.single.read(components=1, dtype="f2", viewport=(0, 0, 1, 1))
+        return self.target.read(components=1, dtype="f2", viewport=(0, 0, 1, 1))
+
+    def surface(self, picture):
+        """Return a call that draws a picture's one surface, lit."""
+        (drawable,) = picture.drawables
+        mesh = drawable.mesh
+        program = self.context.program(vertex_shader=SURFACE_VERTEX, fragment_shader=SURFACE_FRAGMENT)
+        program["clip"].write(self._clip(picture))
+        buffer = self.context.buffer
+        array = self.context.vertex_array(
+            program,
+            [
+                (buffer(mesh.points.tobytes()), "3f", "point"),
+                (buffer(mesh.normals.tobytes()), "3f", "normal"),
+                (buffer(drawable.matrices.tobytes()), "4f 4f 4f/i", "row0", "row1", "row2"),
+            ],
+            index_buffer=buffer(mesh.topology.triangles.tobytes()),
+        )
+        self.context.enable(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
+
+        def draw():
+            self.target.use()
+            self.target.clear()
+            array.render(instances=len(drawable.matrices))
+            return self._finish()
+
+        return draw
+
+    def lines(self, picture):
+        """Return a call that draws a picture's wires as additive, anti-aliased quads."""
+        (drawable,) = picture.drawables
+        ends = drawable.mesh.points[drawable.mesh.topology.edges]
+        program = self.context.program(vertex_shader=LINE_VERTEX, fragment_shader=LINE_FRAGMENT)
+        program["clip"].write(self._clip(picture))
+        program["size"].value = self.size
+        program["width"].value = 1.5
+        array = self.context.vertex_array(program, [(self.context.buffer(ends.tobytes()), "3f 3f/i", "a", "b")])
+        self.context.enable(moderngl.DEPTH_TEST | moderngl.BLEND)
+        self.context.blend_func = moderngl.ONE, moderngl.ONE
+        count = len(ends)
+
+        def draw():
+            self.target.use()
+            self.target.clear()
+            array.render(moderngl.TRIANGLE_STRIP, vertices=4, instances=count)
+            return self._finish()
+
+        return draw
+
+    def close(self):
+        self.context.release()

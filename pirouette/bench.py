@@ -1,0 +1,275 @@
+"""Speed against peers measured in the same run: medians, interleaved, printed as ratios.
+
+The peers are ordinary libraries that only this module uses (requirements-bench.txt). Nothing tests these numbers.
+"""
+
+import json
+import statistics
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+
+from .document import read_scene
+from .document.read import new_scene
+from .evaluate import evaluate
+from .formats.packet import encode_packet
+from .kernels.noise import still_noise
+from .kernels.picture import glow
+from .render import render_light
+
+ROUNDS = 5
+WIDTH, HEIGHT = 1920, 1080
+
+
+def measure(ours, peer, rounds=ROUNDS) -> tuple[float, float]:
+    """Return the median milliseconds of two callables, run in turns after one warm-up each."""
+    ours()
+    peer()
+    times = ([], [])
+    for _ in range(rounds):
+        for index, work in enumerate((ours, peer)):
+            began = time.perf_counter()
+            work()
+            times[index].append((time.perf_counter() - began) * 1e3)
+    return statistics.median(times[0]), statistics.median(times[1])
+
+
+def line(name, ours, peer_name, peer, goal) -> dict:
+    ours_ms, peer_ms = measure(ours, peer)
+    ratio = peer_ms / ours_ms
+    return {
+        "name": name,
+        "ours_ms": round(ours_ms, 2),
+        "peer": peer_name,
+        "peer_ms": round(peer_ms, 2),
+        "ratio": round(ratio, 3),
+        "goal": round(goal, 4),
+        "ok": bool(ratio >= goal),
+    }
+
+
+def scene_of(routine, looks, camera, lights=None, fields=()):
+    """Return a scene with one figure before a black ground, without finish."""
+    raw = new_scene("Bench")
+    raw["frame"] = {"width": WIDTH, "height": HEIGHT, "colour": "#000000"}
+    raw["figures"] = [{"id": "a", "name": "A", "routine": routine, "looks": looks}]
+    raw["fields"] = list(fields)
+    raw["cameras"][0]["settings"] = camera
+    raw["lights"] = lights or [{"id": "sun", "name": "Sun", "kind": "sun", "settings": {}}]
+    raw["finish"] = []
+    return read_scene(raw)
+
+
+def step(kind, only_where=None, **settings):
+    return {"id": kind, "kind": kind, "settings": settings, "only_where": only_where}
+
+
+SURFACE = [{"id": "surface", "kind": "surface", "settings": {}}]
+
+
+def bench_noise():
+    from pyfastnoiselite.pyfastnoiselite import FastNoiseLite, FractalType, NoiseType
+
+    points = (np.random.default_rng(1).random((1_000_000, 3)) * 1000).astype(np.float32)
+    peer = FastNoiseLite(1)
+    peer.noise_type = NoiseType.NoiseType_Perlin
+    peer.fractal_type = FractalType.FractalType_FBm
+    peer.fractal_octaves = 4
+    peer.frequency = 1 / 50
+    columns = np.ascontiguousarray(points.T)
+    size = np.full(3, 1 / 50, np.float32)
+    yield line(
+        "noise",
+        lambda: still_noise(points, size, np.zeros(3), 4, 0.5, 1),
+        "pyfastnoiselite",
+        lambda: peer.gen_from_coords(columns),
+        1.5,
+    )
+
+
+def bench_copies():
+    gust = {
+        "id": "gust",
+        "name": "Gust",
+        "clauses": [
+            {"id": "a", "kind": "region", "settings": {"size": [8000] * 3}},
+            {"id": "b", "kind": "between", "settings": {"fade": 3000}, "joining": {"join": "only where"}},
+        ],
+    }
+    scene = scene_of(
+        [
+            step("box"),
+            step("grid", columns=100, rows=100, layers=10),
+            step("shift", place=[0, 5, 0], turn=[0, 30, 0]),
+            step("drift"),
+            step("stagger", "gust", turn=[0, 0, 90], size=1.5),
+        ],
+        [],
+        {},
+        fields=[gust],
+    )
+    matrices = evaluate(scene, 0).drawables[0].matrices
+    full = np.zeros((len(matrices), 4, 4), np.float32)
+    target = np.empty_like(full)
+    yield line("copies", lambda: evaluate(scene, 0), "memory copy", lambda: np.copyto(target, full), 1 / 15)
+
+
+def bench_displace():
+    from .kinds.deformers.displace import DisplaceSettings, displace
+    from .kinds.forms.sphere import SphereSettings, sphere
+    from .values import Moment
+
+    ball = sphere(SphereSettings.model_validate({"rings": 1000, "segments": 1000}).resolve())
+    settings = DisplaceSettings.model_validate({"detail": 4}).resolve()
+    weights = np.ones(len(ball.points), np.float32)
+    size = np.full(3, 1 / 60, np.float32)
+    ball.topology.uses  # noqa: B018 - which faces stand at a point is known from the frame before
+
+    def ours():
+        moved = displace(ball.points, ball.normals, weights, settings, Moment())
+        return ball.with_points(moved).normals
+
+    yield line(
+        "displace",
+        ours,
+        "the noise alone (ours)",
+        lambda: still_noise(ball.points, size, np.zeros(3), 4, 0.5, 1),
+        0.55,
+    )
+
+
+def _raster_scene(name):
+    if name == "raster_instances":
+        routine = [
+            step("sphere", radius=10, rings=13, segments=16),
+            step("grid", columns=100, rows=10, layers=10, apart=[18, 60, 60]),
+        ]
+        return scene_of(routine, SURFACE, {"position": [0, 0, 1500]})
+    routine = [step("sphere", radius=300, rings=500, segments=1001), step("displace", strength=10, detail=4)]
+    return scene_of(routine, SURFACE, {"position": [0, 0, 600]})
+
+
+def bench_raster():
+    from ._peer_gl import SoftwareGl
+
+    for name, goals in (("raster_instances", (4, 5)), ("raster_dense", (2.5, 2.5))):
+        picture = evaluate(_raster_scene(name), 0)
+        for samples, goal in zip((1, 4), goals, strict=True):
+            peer = SoftwareGl(WIDTH, HEIGHT, samples)
+            draw = peer.surface(picture)
+            suffix = "" if samples == 1 else f" ({samples} samples)"
+            yield line(
+                name + suffix,
+                lambda picture=picture, samples=samples: render_light(picture, (WIDTH, HEIGHT), samples),
+                "software OpenGL",
+                draw,
+                goal,
+            )
+            peer.close()
+
+
+def bench_lines():
+    from ._peer_gl import SoftwareGl
+
+    looks = [{"id": "wire", "kind": "wire", "settings": {"blend": "additive", "width": 1.5}}]
+    routine = [step("plane", width=5000, height=2800, across=316, up=316)]
+    picture = evaluate(scene_of(routine, looks, {"position": [0, 0, 4600]}), 0)
+    peer = SoftwareGl(WIDTH, HEIGHT, 1)
+    draw = peer.lines(picture)
+    yield line("lines", lambda: render_light(picture, (WIDTH, HEIGHT), 1), "software OpenGL quads", draw, 3)
+    peer.close()
+
+
+def bench_glow():
+    from scipy.ndimage import gaussian_filter
+
+    picture = np.random.default_rng(1).random((HEIGHT, WIDTH, 4)).astype(np.float32)
+
+    def peer():
+        total = picture.copy()
+        for level in range(5):
+            for channel in range(3):
+                total[..., channel] += 0.2 * gaussian_filter(picture[..., channel], 2.0**level, truncate=2.5)
+        return total
+
+    yield line("glow", lambda: glow(picture, 0.8, 0.5, 5), "scipy gaussians", peer, 10)
+
+
+def bench_packet():
+    from dataclasses import replace
+
+    scene = scene_of([step("plane", across=446, up=446), step("displace", churn=1)], SURFACE, {})
+    picture = evaluate(scene, 3)
+    (drawable,) = picture.drawables
+    mesh = drawable.mesh
+    mesh.normals  # noqa: B018 - the renderer needs them too; packing is what is measured
+    _, have = _keys(encode_packet(picture))
+    moving = replace(drawable, mesh=replace(mesh, key="moving", known_normals=mesh.normals))
+    picture = replace(picture, drawables=(moving,))
+    packet = encode_packet(picture, have)
+    source, target = np.frombuffer(packet, np.uint8), np.empty(len(packet), np.uint8)
+    copy = lambda: np.copyto(target, source)  # noqa: E731
+    found = line("packet", lambda: encode_packet(picture, have), "memory copy", copy, 1 / 8)
+    bytes_each = len(packet) / len(mesh.points)
+    yield {**found, "bytes_per_point": round(bytes_each, 2), "ok": bool(found["ok"] and bytes_each <= 12.1)}
+
+
+def _keys(packet):
+    from .formats.packet import decode_packet
+
+    header, buffers = decode_packet(packet)
+    return header, set(buffers)
+
+
+def bench_drag():
+    """A dragged value to drawn pixels in headless Chromium, against the page's own frame time."""
+    sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+    from tests.browser.bench_drag import measure_drag
+
+    drag_ms, floor_ms, machine = measure_drag()
+    yield {
+        "name": "drag",
+        "ours_ms": round(drag_ms, 1),
+        "peer": "the page's own frame time",
+        "peer_ms": round(floor_ms, 1),
+        "ratio": round(floor_ms / drag_ms, 3),
+        "goal": "median of 120 ms and less",
+        "ok": bool(drag_ms <= 120),
+        "machine": machine,
+    }
+
+
+BENCHES = {
+    "noise": bench_noise,
+    "copies": bench_copies,
+    "displace": bench_displace,
+    "raster": bench_raster,
+    "lines": bench_lines,
+    "glow": bench_glow,
+    "packet": bench_packet,
+    "drag": bench_drag,
+}
+
+
+def run(names, as_json: bool) -> int:
+    """Run the named benches, or all; returns 0 when every goal is met, else 1."""
+    unknown = sorted(set(names) - set(BENCHES))
+    if unknown:
+        print(f"unknown: {', '.join(unknown)}; allowed {', '.join(BENCHES)}", file=sys.stderr)
+        return 2
+    all_met = True
+    for name in names or BENCHES:
+        for found in BENCHES[name]():
+            all_met &= found["ok"]
+            if as_json:
+                print(json.dumps(found), flush=True)
+            else:
+                mark = "ok" if found["ok"] else "below its goal"
+                print(
+                    f"{found['name']:28} {found['ours_ms']:9.1f} ms   {found['peer']:28} {found['peer_ms']:9.1f} ms   "
+                    f"ratio {found['ratio']:7.3f}   goal {found['goal']}   {mark}",
+                    flush=True,
+                )
+    return 0 if all_met else 1

@@ -1,0 +1,174 @@
+"""A real server with its worker, and the real page in headless Chromium."""
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from contextlib import contextmanager
+
+import pytest
+from playwright.sync_api import sync_playwright
+
+from tests.scenes import ROOT
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--no-sandbox",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--ignore-gpu-blocklist",
+    # There is no graphics card: the page itself is drawn faster without pretending that there is one.
+    "--disable-gpu-compositing",
+    "--disable-gpu-rasterization",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-quic",
+    "--no-first-run",
+]
+
+
+def free_port() -> int:
+    with socket.socket() as one:
+        one.bind(("127.0.0.1", 0))
+        return one.getsockname()[1]
+
+
+class Studio:
+    """A server in a process group of its own, with a data folder of its own."""
+
+    def __init__(self, folder):
+        self.environment = {**os.environ, "PIROUETTE_DATA": str(folder), "PYTHONWARNINGS": "ignore"}
+        self.environment.pop("DJANGO_SETTINGS_MODULE", None)
+        self.port = free_port()
+        self.url = f"http://127.0.0.1:{self.port}"
+        for command in (["migrate", "-v0"], ["load_demo"]):
+            self.manage(*command)
+        self.start()
+
+    def manage(self, *command):
+        subprocess.run(
+            [sys.executable, "manage.py", *command], cwd=ROOT, env=self.environment, check=True, capture_output=True
+        )
+
+    def start(self):
+        command = [sys.executable, "manage.py", "serve", "--port", str(self.port)]
+        self.process = subprocess.Popen(command, cwd=ROOT, env=self.environment, start_new_session=True)
+        deadline = time.monotonic() + 60
+        while time.monotonic() < deadline:
+            try:
+                self.get("/api/scenes")
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise TimeoutError("the server did not start")
+
+    def kill(self):
+        """End the server and its worker as a power cut would."""
+        os.killpg(self.process.pid, signal.SIGKILL)
+        self.process.wait()
+
+    def stop(self):
+        self.process.send_signal(signal.SIGINT)
+        try:
+            self.process.wait(15)
+        except subprocess.TimeoutExpired:
+            self.kill()
+
+    def get(self, path):
+        with urllib.request.urlopen(self.url + path, timeout=20) as answer:
+            return json.load(answer)
+
+    def scene(self, name) -> int:
+        return next(scene["id"] for scene in self.get("/api/scenes") if scene["name"] == name)
+
+    def document(self, scene_id) -> dict:
+        return self.get(f"/api/scenes/{scene_id}")["document"]
+
+
+@pytest.fixture(scope="session")
+def studio(tmp_path_factory):
+    running = Studio(tmp_path_factory.mktemp("studio"))
+    yield running
+    running.stop()
+
+
+@pytest.fixture(scope="session")
+def chromium():
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@contextmanager
+def page_of(chromium, studio, width=1280, height=800):
+    context = chromium.new_context(viewport={"width": width, "height": height}, accept_downloads=True)
+    page = context.new_page()
+    page.set_default_timeout(15_000)
+    page.problems = []
+    page.on("pageerror", lambda error: page.problems.append(str(error)))
+    page.on(
+        "console",
+        # A refused change is answered with 4xx, which the console repeats; a server that is away cannot be reached.
+        lambda message: (
+            message.type == "error"
+            and "Failed to load resource" not in message.text
+            and page.problems.append(message.text)
+        ),
+    )
+    yield page
+    context.close()
+    assert page.problems == []
+
+
+@pytest.fixture
+def page(chromium, studio):
+    with page_of(chromium, studio) as opened:
+        yield opened
+
+
+@pytest.fixture
+def editor(page, studio):
+    """Open a scene made for this test; returns the page with `scene_id` and `saved()`."""
+
+    def open_scene(document=None, name=None):
+        if name:
+            page.scene_id = studio.scene(name)
+        else:
+            page.goto(studio.url)
+            page.scene_id = page.evaluate(
+                """async (document) => {
+                  const token = document_cookie();
+                  function document_cookie() { return globalThis.document.cookie.match(/csrftoken=([^;]+)/)[1]; }
+                  const answer = await fetch("/api/scenes", { method: "POST", body: JSON.stringify(document),
+                    headers: { "Content-Type": "application/json", "X-CSRFToken": token } });
+                  return (await answer.json()).id;
+                }""",
+                document,
+            )
+        page.goto(f"{studio.url}/scenes/{page.scene_id}/")
+        until(page, "window.pirouette && pirouette.viewport.header")
+        page.saved = lambda: settled(page, studio)
+        return page
+
+    return open_scene
+
+
+def until(page, expression, arg=None, timeout=20.0):
+    """Wait until an expression is true in the page, whose policy forbids Playwright's own way of asking."""
+    deadline = time.monotonic() + timeout
+    while not page.evaluate(expression, arg):
+        if time.monotonic() > deadline:
+            raise TimeoutError(f"never true: {expression}")
+        page.wait_for_timeout(40)
+
+
+def settled(page, studio) -> dict:
+    """Wait until everything is saved, and return the document as the server has it."""
+    until(page, "!pirouette.store.sending && !pirouette.store.pending.length && !pirouette.store.unanswered")
+    return studio.document(page.scene_id)

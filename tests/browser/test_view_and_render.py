@@ -1,0 +1,114 @@
+"""What shows in the view is what renders: the same frame drawn both ways."""
+
+import base64
+
+import numpy as np
+import pytest
+
+from pirouette.document import read_scene
+from pirouette.evaluate import evaluate
+from pirouette.kernels.picture import encode
+from pirouette.render import render_light
+from tests.scenes import DEMOS, demo, document, figure, look, step
+
+pytestmark = pytest.mark.browser
+SIZE = (480, 270)
+
+
+def from_view(page, frame, is_flat=True) -> np.ndarray:
+    page.evaluate("(frame) => pirouette.store.seek(frame)", frame)
+    for _ in range(400):
+        if page.evaluate("(frame) => pirouette.playback.headers.has(frame)", frame):
+            break
+        page.wait_for_timeout(50)
+    page.evaluate("(frame) => pirouette.playback.show()", frame)
+    pixels = page.evaluate(
+        """([width, height, isFlat]) => {
+          const bytes = pirouette.viewport.snapshot(width, height, { isFlat, isFinishOff: true });
+          let text = "";
+          for (let k = 0; k < bytes.length; k += 8192) text += String.fromCharCode(...bytes.subarray(k, k + 8192));
+          return btoa(text);
+        }""",
+        [*SIZE, is_flat],
+    )
+    picture = np.frombuffer(base64.b64decode(pixels), np.uint8).reshape(SIZE[1], SIZE[0], 4)
+    return picture[::-1, :, :3].astype(float)
+
+
+def from_renderer(raw, frame, is_flat=True) -> np.ndarray:
+    picture = evaluate(read_scene(raw), frame, purpose="view")
+    return encode(render_light(picture, SIZE, 16, is_flat))[..., :3].astype(float)
+
+
+def silhouette(picture, background) -> np.ndarray:
+    return np.abs(picture - background).max(axis=-1) > 24
+
+
+def on_plain_ground(raw) -> dict:
+    """The scene before a ground that no figure has, so that its outline can be seen."""
+    return {**raw, "frame": {**raw["frame"], "background": "solid", "colour": "#ff00ff"}}
+
+
+def agreement(one, two) -> float:
+    ground = np.array([255.0, 0, 255])
+    a, b = silhouette(one, ground), silhouette(two, ground)
+    return (a & b).sum() / max((a | b).sum(), 1)
+
+
+@pytest.mark.parametrize("frame", [0, 37])
+@pytest.mark.parametrize("name", DEMOS)
+def test_demo_scenes_have_the_same_outline_and_colour(editor, name, frame):
+    raw = on_plain_ground(demo(name))
+    page = editor(raw)
+    view, render = from_view(page, frame), from_renderer(raw, frame)
+    assert agreement(view, render) >= 0.97
+    assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 4
+
+
+SHAPES = {
+    "a lone ball": figure(step("sphere", radius=90), looks=[look("surface", colour="#30a050")]),
+    "turned boxes": figure(
+        step("box", width=40, height=40), step("grid", columns=7, rows=4), step("shuffle", turn=[90, 90, 90]),
+        looks=[look("surface", colour="#c0c040")],
+    ),
+    "thick wires": figure(
+        step("sphere", radius=90, rings=8, segments=12), looks=[look("wire", colour="#ffffff", width=14)]
+    ),
+    "wires in units": figure(
+        step("box", width=120, height=90, parts=2), looks=[look("wire", colour="#ffffff", width=7, unit="units")],
+        place={"rotation": [25, 35, 0]},
+    ),
+    "dots": figure(step("sphere", radius=90, rings=8, segments=12), looks=[look("dots", colour="#ffffff", size=40)]),
+    "a mirrored figure": figure(
+        step("box", width=120), step("twist", angle=60), looks=[look("surface", colour="#4060d0")],
+        place={"scale": [-1, 1.4, 1], "rotation": [20, 30, 10]},
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_every_look_has_the_same_outline(editor, name):
+    raw = on_plain_ground(document(SHAPES[name]))
+    view, render = from_view(editor(raw), 0), from_renderer(raw, 0)
+    assert agreement(view, render) >= 0.97
+
+
+def test_lit_surfaces_have_the_same_light(editor):
+    lights = [
+        {"id": "sun", "name": "Sun", "kind": "sun", "settings": {}},
+        {"id": "key", "name": "Key", "kind": "key", "settings": {"brightness": 1}},
+        {"id": "sky", "name": "Sky", "kind": "sky", "settings": {}},
+    ]
+    looks = [look("surface", colour="#c07040", roughness=0.35, metal=0.3)]
+    raw = on_plain_ground(
+        document(figure(step("sphere", radius=100, rings=96, segments=128), looks=looks), lights=lights)
+    )
+    view, render = from_view(editor(raw), 0, False), from_renderer(raw, 0, False)
+    inside = silhouette(render, np.array([255.0, 0, 255]))
+    inside[1:-1, 1:-1] &= inside[:-2, 1:-1] & inside[2:, 1:-1] & inside[1:-1, :-2] & inside[1:-1, 2:]
+    assert np.abs(view - render)[inside].mean() < 2.5
+
+
+def test_hidden_things_stay_hidden_in_the_view(editor):
+    raw = on_plain_ground(document(figure(step("sphere", radius=90), visible="render only")))
+    assert not silhouette(from_view(editor(raw), 0), np.array([255.0, 0, 255])).any()
