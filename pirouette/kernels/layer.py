@@ -7,12 +7,21 @@ import numpy as np
 
 from .compile import kernel
 from .shade import (
+    BLOCK,
     BLUE,
+    BRIGHT,
+    BRIGHTNESS,
+    COLOUR,
     DEPTH,
     FLAT,
-    FRAGMENT_SIZE,
+    GLOW,
+    GLOW_B,
+    GLOW_G,
+    GLOW_R,
     GREEN,
     HAS_COLOURS,
+    METAL,
+    METALLIC,
     NX,
     NY,
     NZ,
@@ -23,6 +32,9 @@ from .shade import (
     RAY_Y,
     RAY_Z,
     RED,
+    ROUGH,
+    ROUGHNESS,
+    TABLE_SIZE,
     light,
 )
 
@@ -31,18 +43,17 @@ I = np.int32  # noqa: E741
 ZERO = F(0.0)
 ONE = F(1.0)
 HALF = F(0.5)
-BATCH = 1024
 
 
 @kernel
-def _flush(table, count, part_of, rows_of, pixel_of, weight_of, materials, eye, suns, keys, sky, is_flat, out):
-    light(table, count, part_of, materials, eye, suns, keys, sky, is_flat)
+def _flush(table, count, rows_of, pixel_of, weight_of, eye, suns, keys, sky, is_flat, out):
+    light(table, count, eye, suns, keys, sky, is_flat)
     for i in range(count):
         row = rows_of[i]
         px = pixel_of[i]
-        red = table[OUT_R, i] * weight_of[i]
-        green = table[OUT_G, i] * weight_of[i]
-        blue = table[OUT_B, i] * weight_of[i]
+        red = table[OUT_R + i] * weight_of[i]
+        green = table[OUT_G + i] * weight_of[i]
+        blue = table[OUT_B + i] * weight_of[i]
         out[row, px, 0] += red
         out[row, px, 1] += green
         out[row, px, 2] += blue
@@ -59,11 +70,10 @@ def add_band(
     plane_size = rows * stride
     sample_count = len(offsets)
     share = ONE / F(sample_count)
-    table = np.empty((FRAGMENT_SIZE, BATCH), F)
-    pixel_of = np.empty(BATCH, I)
-    rows_of = np.empty(BATCH, I)
-    part_of = np.empty(BATCH, I)
-    weight_of = np.empty(BATCH, F)
+    table = np.empty(TABLE_SIZE, F)
+    pixel_of = np.empty(BLOCK, I)
+    rows_of = np.empty(BLOCK, I)
+    weight_of = np.empty(BLOCK, F)
     corner = np.empty((3, 3), F)
     count = 0
     for e in range(len(entries)):
@@ -147,27 +157,32 @@ def add_band(
                                 red *= w0 * colours[p0, 0] + w1 * colours[p1, 0] + w2 * colours[p2, 0]
                                 green *= w0 * colours[p0, 1] + w1 * colours[p1, 1] + w2 * colours[p2, 1]
                                 blue *= w0 * colours[p0, 2] + w1 * colours[p1, 2] + w2 * colours[p2, 2]
-                            table[NX, count] = wx * towards
-                            table[NY, count] = wy * towards
-                            table[NZ, count] = wz * towards
-                            table[RED, count] = red
-                            table[GREEN, count] = green
-                            table[BLUE, count] = blue
-                            table[DEPTH, count] = ONE / depth
-                            table[RAY_X, count] = ray_x
-                            table[RAY_Y, count] = ray_y
-                            table[RAY_Z, count] = ray_z
+                            table[NX + count] = wx * towards
+                            table[NY + count] = wy * towards
+                            table[NZ + count] = wz * towards
+                            table[RED + count] = red * materials[part, COLOUR]
+                            table[GREEN + count] = green * materials[part, COLOUR + 1]
+                            table[BLUE + count] = blue * materials[part, COLOUR + 2]
+                            table[GLOW_R + count] = red * materials[part, GLOW]
+                            table[GLOW_G + count] = green * materials[part, GLOW + 1]
+                            table[GLOW_B + count] = blue * materials[part, GLOW + 2]
+                            table[ROUGH + count] = materials[part, ROUGHNESS]
+                            table[METALLIC + count] = materials[part, METAL]
+                            table[BRIGHT + count] = materials[part, BRIGHTNESS]
+                            table[DEPTH + count] = ONE / depth
+                            table[RAY_X + count] = ray_x
+                            table[RAY_Y + count] = ray_y
+                            table[RAY_Z + count] = ray_z
                         covered += share
                     if covered > ZERO:
                         pixel_of[count] = px
                         rows_of[count] = row
-                        part_of[count] = part
                         weight_of[count] = covered
                         count += 1
-                        if count == BATCH:
+                        if count == BLOCK:
                             _flush(
-                                table, count, part_of, rows_of, pixel_of, weight_of, materials, eye, suns, keys, sky,
+                                table, count, rows_of, pixel_of, weight_of, eye, suns, keys, sky,
                                 is_flat, out,
                             )  # fmt: skip
                             count = 0
-    _flush(table, count, part_of, rows_of, pixel_of, weight_of, materials, eye, suns, keys, sky, is_flat, out)
+    _flush(table, count, rows_of, pixel_of, weight_of, eye, suns, keys, sky, is_flat, out)

@@ -1,7 +1,8 @@
 """Which triangle is seen at which sample: bins clusters to bands of rows, then rasterises band by band.
 
 Screen positions are fixed-point numbers with 8 bits below the pixel, so edges shared by two triangles neither
-leave gaps nor draw twice (top-left rule). The buffers of a band hold 1/w and a triangle's number for each sample.
+leave gaps nor draw twice (top-left rule). A band holds one whole number for each sample: the bits of 1/w above the
+triangle's number, so that the nearest triangle is simply the largest number.
 Source for edge functions: J. Pineda, "A parallel algorithm for polygon rasterization", SIGGRAPH 1988.
 """
 
@@ -14,7 +15,7 @@ I = np.int32  # noqa: E741
 L = np.int64
 BAND_ROWS = 64
 ROW_PAD = 16
-NARROW = 8
+SMALL = 16 * 256  # up to this size a triangle is tried pixel by pixel, beyond it row by row
 GUARD = 8192.0  # screen positions beyond this many pixels are clipped before they become fixed-point
 ONE = F(1.0)
 ZERO = F(0.0)
@@ -128,46 +129,9 @@ def count_bands(lows, highs, counts):
 
 
 @kernel
-def _narrow(zs, ids, stride, y0, y1, x0, ax, ay, bx, by, cx, cy, az, bz, cz, shift_x, shift_y, mark, plane):
-    """Fill a triangle at most NARROW pixels wide and high; positions are relative to its box's first pixel."""
-    ea_x = I(ay - by)
-    eb_x = I(by - cy)
-    ec_x = I(cy - ay)
-    ea_y = I(bx - ax)
-    eb_y = I(cx - bx)
-    ec_y = I(ax - cx)
-    ea = I(ea_x * (shift_x - ax) + ea_y * (shift_y - ay) - I(not (ea_x > 0 or (ea_x == 0 and ea_y > 0))))
-    eb = I(eb_x * (shift_x - bx) + eb_y * (shift_y - by) - I(not (eb_x > 0 or (eb_x == 0 and eb_y > 0))))
-    ec = I(ec_x * (shift_x - cx) + ec_y * (shift_y - cy) - I(not (ec_x > 0 or (ec_x == 0 and ec_y > 0))))
-    area = F(ea_y * (cy - ay) + ea_x * (cx - ax))
-    inv = ONE / area
-    zx = ((bz - az) * F(cy - ay) - (cz - az) * F(by - ay)) * inv
-    zy = ((cz - az) * F(bx - ax) - (bz - az) * F(cx - ax)) * inv
-    z = az + zx * F(shift_x - ax) + zy * F(shift_y - ay)
-    ea_x = I(ea_x * I(256))
-    eb_x = I(eb_x * I(256))
-    ec_x = I(ec_x * I(256))
-    ea_y = I(ea_y * I(256))
-    eb_y = I(eb_y * I(256))
-    ec_y = I(ec_y * I(256))
-    zx *= SUB
-    zy *= SUB
-    for row in range(y0, y1 + 1):
-        at = plane + row * stride + x0
-        depth_row = zs[at : at + NARROW]
-        id_row = ids[at : at + NARROW]
-        for i in range(NARROW):
-            outside = I(I(ea + I(ea_x * I(i))) | I(eb + I(eb_x * I(i))) | I(ec + I(ec_x * I(i))))
-            depth = z + zx * F(i)
-            old = depth_row[i]
-            old_id = id_row[i]
-            wins = (outside >= I(0)) & (depth > old)
-            depth_row[i] = depth if wins else old
-            id_row[i] = mark if wins else old_id
-        ea = I(ea + ea_y)
-        eb = I(eb + eb_y)
-        ec = I(ec + ec_y)
-        z += zy
+def depth_bits(depth):
+    """The bits of a positive float32 grow with it, so nearer (a larger 1/w) is a larger whole number."""
+    return L(F(depth).view(I)) << L(32)
 
 
 @kernel
@@ -177,113 +141,71 @@ def _first_inside(value, step):
 
 
 @kernel
-def _wide(zs, ids, stride, y0, y1, x_last, ax, ay, bx, by, cx, cy, az, bz, cz, shift_x, shift_y, mark, plane):
-    """Fill a triangle of any size row by row, each row over its exact span."""
-    inv = 1.0 / np.float64((bx - ax) * (cy - ay) - (cx - ax) * (by - ay))
-    zx = (np.float64(bz - az) * (cy - ay) - np.float64(cz - az) * (by - ay)) * inv
-    zy = (np.float64(cz - az) * (bx - ax) - np.float64(bz - az) * (cx - ax)) * inv
-    step = F(zx * 256.0)
-    for row in range(y0, y1 + 1):
-        y = row * 256 + shift_y
-        low = L(0)
-        high = L(x_last)
-        for edge in range(3):
-            if edge == 0:
-                px, py, qx, qy = ax, ay, bx, by
-            elif edge == 1:
-                px, py, qx, qy = bx, by, cx, cy
-            else:
-                px, py, qx, qy = cx, cy, ax, ay
-            along_x = py - qy
-            along_y = qx - px
-            value = along_x * (shift_x - px) + along_y * (y - py)
-            value -= L(not (along_x > 0 or (along_x == 0 and along_y > 0)))
-            slope = along_x * 256
-            if slope > 0:
-                low = max(low, _first_inside(value, slope))
-            elif slope < 0:
-                high = min(high, value // (-slope))
-            elif value < 0:
-                high = L(-1)
-        if high < low:
-            continue
-        z = F(np.float64(az) + zx * (low * 256 + shift_x - ax) + zy * (y - ay))
-        at = plane + row * stride + low
-        depth_row = zs[at : at + high - low + 1]
-        id_row = ids[at : at + high - low + 1]
-        for i in range(len(depth_row)):
-            depth = z + step * F(i)
-            old = depth_row[i]
-            old_id = id_row[i]
-            wins = depth > old
-            depth_row[i] = depth if wins else old
-            id_row[i] = mark if wins else old_id
-
-
-@kernel
-def _fill(zs, ids, stride, plane_size, offsets, width, top, rows, ax, ay, bx, by, cx, cy, az, bz, cz, mark):
+def _fill(seen, stride, plane_size, offsets, width, top, rows, ax, ay, bx, by, cx, cy, az, bz, cz, area, mark):
     """Draw one triangle, its corners fixed-point and in positive turn, into every sample plane of a band."""
     left = min(ax, min(bx, cx))
     right = max(ax, max(bx, cx))
     low = min(ay, min(by, cy))
     high = max(ay, max(by, cy))
+    # Edge functions: along x, along y, and at the origin; the last bit decides for points on an edge.
+    ea_x = ay - by
+    eb_x = by - cy
+    ec_x = cy - ay
+    ea_y = bx - ax
+    eb_y = cx - bx
+    ec_y = ax - cx
+    ea_0 = -ea_x * ax - ea_y * ay - L(not (ea_x > 0 or (ea_x == 0 and ea_y > 0)))
+    eb_0 = -eb_x * bx - eb_y * by - L(not (eb_x > 0 or (eb_x == 0 and eb_y > 0)))
+    ec_0 = -ec_x * cx - ec_y * cy - L(not (ec_x > 0 or (ec_x == 0 and ec_y > 0)))
+    inv = ONE / F(area)
+    zx = ((bz - az) * F(cy - ay) - (cz - az) * F(by - ay)) * inv
+    zy = ((cz - az) * F(bx - ax) - (bz - az) * F(cx - ax)) * inv
+    is_small = right - left < SMALL and high - low < SMALL
     for s in range(len(offsets)):
-        ox = offsets[s, 0]
-        oy = offsets[s, 1]
+        ox = L(offsets[s, 0])
+        oy = L(offsets[s, 1])
         # First and last pixel whose sample can lie inside.
-        x0 = max((left - ox + 255) >> 8, 0)
-        x1 = min((right - ox) >> 8, width - 1)
-        y0 = max(((low - oy + 255) >> 8) - top, 0)
-        y1 = min(((high - oy) >> 8) - top, rows - 1)
+        x0 = max((left - ox + 255) >> 8, L(0))
+        x1 = min((right - ox) >> 8, L(width - 1))
+        y0 = max(((low - oy + 255) >> 8) - top, L(0))
+        y1 = min(((high - oy) >> 8) - top, L(rows - 1))
         if x1 < x0 or y1 < y0:
             continue
-        if right - left < NARROW * 256 - 256 and high - low < 2048:
-            bx0 = x0 << 8
-            by0 = (y0 + top) << 8
-            _narrow(
-                zs,
-                ids,
-                stride,
-                y0,
-                y1,
-                x0,
-                I(ax - bx0),
-                I(ay - by0),
-                I(bx - bx0),
-                I(by - by0),
-                I(cx - bx0),
-                I(cy - by0),
-                az,
-                bz,
-                cz,
-                I(ox),
-                I(oy),
-                mark,
-                s * plane_size,
-            )
-        else:
-            lift = L(top) * 256
-            _wide(
-                zs,
-                ids,
-                stride,
-                y0,
-                y1,
-                width - 1,
-                L(ax),
-                L(ay) - lift,
-                L(bx),
-                L(by) - lift,
-                L(cx),
-                L(cy) - lift,
-                az,
-                bz,
-                cz,
-                L(ox),
-                L(oy),
-                mark,
-                s * plane_size,
-            )
+        px = (x0 << 8) + ox
+        for row in range(y0, y1 + 1):
+            py = ((row + top) << 8) + oy
+            ea = ea_0 + ea_x * px + ea_y * py
+            eb = eb_0 + eb_x * px + eb_y * py
+            ec = ec_0 + ec_x * px + ec_y * py
+            depth = az + zx * F(px - ax) + zy * F(py - ay)
+            at = s * plane_size + row * stride + x0
+            if is_small:
+                for i in range(x1 - x0 + 1):
+                    if (ea | eb | ec) >= 0:
+                        key = depth_bits(depth + zx * SUB * F(i)) | mark
+                        if key > seen[at + i]:
+                            seen[at + i] = key
+                    ea += ea_x << 8
+                    eb += eb_x << 8
+                    ec += ec_x << 8
+                continue
+            first = L(0)
+            last = x1 - x0
+            for edge in range(3):
+                value = ea if edge == 0 else (eb if edge == 1 else ec)
+                slope = (ea_x if edge == 0 else (eb_x if edge == 1 else ec_x)) << 8
+                if slope > 0:
+                    first = max(first, _first_inside(value, slope))
+                elif slope < 0:
+                    last = min(last, value // (-slope))
+                elif value < 0:
+                    last = L(-1)
+            if last < first:
+                continue
+            span = seen[at + first : at + last + 1]
+            depth += zx * SUB * F(first)
+            for i in range(len(span)):
+                span[i] = max(span[i], depth_bits(depth + zx * SUB * F(i)) | mark)
 
 
 @exact_kernel
@@ -320,7 +242,7 @@ def _side(corner, plane, near):
 
 @kernel
 def _fill_clipped(
-    zs, ids, stride, plane_size, offsets, width, top, rows, matrix, points, pa, pb, pc, near, culls, mark, first, second
+    seen, stride, plane_size, offsets, width, top, rows, matrix, points, pa, pb, pc, near, culls, mark, first, second
 ):
     """Draw a triangle that crosses the near plane or the guard band."""
     for r in range(3):
@@ -342,68 +264,36 @@ def _fill_clipped(
         az = 1.0 / second[0, 2]
         bz = 1.0 / second[i, 2]
         cz = 1.0 / second[i + 1, 2]
-        ax = I(np.round(second[0, 0] * az * 256.0))
-        ay = I(np.round(second[0, 1] * az * 256.0))
-        bx = I(np.round(second[i, 0] * bz * 256.0))
-        by = I(np.round(second[i, 1] * bz * 256.0))
-        cx = I(np.round(second[i + 1, 0] * cz * 256.0))
-        cy = I(np.round(second[i + 1, 1] * cz * 256.0))
-        area = L(bx - ax) * L(cy - ay) - L(cx - ax) * L(by - ay)
+        ax = L(np.round(second[0, 0] * az * 256.0))
+        ay = L(np.round(second[0, 1] * az * 256.0))
+        bx = L(np.round(second[i, 0] * bz * 256.0))
+        by = L(np.round(second[i, 1] * bz * 256.0))
+        cx = L(np.round(second[i + 1, 0] * cz * 256.0))
+        cy = L(np.round(second[i + 1, 1] * cz * 256.0))
+        area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
         if area == 0 or (area > 0 and culls > 0) or (area < 0 and culls < 0):
             continue
         if area > 0:
             _fill(
-                zs,
-                ids,
-                stride,
-                plane_size,
-                offsets,
-                width,
-                top,
-                rows,
-                ax,
-                ay,
-                bx,
-                by,
-                cx,
-                cy,
-                F(az),
-                F(bz),
-                F(cz),
-                mark,
-            )
+                seen, stride, plane_size, offsets, width, top, rows,
+                ax, ay, bx, by, cx, cy, F(az), F(bz), F(cz), area, mark,
+            )  # fmt: skip
         else:
             _fill(
-                zs,
-                ids,
-                stride,
-                plane_size,
-                offsets,
-                width,
-                top,
-                rows,
-                ax,
-                ay,
-                cx,
-                cy,
-                bx,
-                by,
-                F(az),
-                F(cz),
-                F(bz),
-                mark,
-            )
+                seen, stride, plane_size, offsets, width, top, rows,
+                ax, ay, cx, cy, bx, by, F(az), F(cz), F(bz), -area, mark,
+            )  # fmt: skip
 
 
 @kernel
 def raster_band(
     entries, pair_instance, pair_cluster, point_bases, screen, points, members, member_offsets, local, triangle_offsets,
-    culls, near, width, top, rows, offsets, zs, ids, stride,
+    culls, near, width, top, rows, offsets, seen, stride,
 ):  # fmt: skip
     """Rasterise one band's list of (instance, cluster) pairs.
 
     offsets  (S, 2) int32 sample positions within a pixel, 0..255
-    zs, ids  (S * rows * stride) buffers of 1/w and of the triangle seen: entry * 128 + triangle of its cluster
+    seen     (S * rows * stride) int64: the bits of 1/w, then what is seen: entry * 128 + triangle of its cluster
     """
     plane_size = rows * stride
     xs = np.empty(256, I)
@@ -445,30 +335,30 @@ def raster_band(
             a = local[t, 0]
             b = local[t, 1]
             d = local[t, 2]
-            mark = I((e << 7) | (t - t0))
+            mark = L((e << 7) | (t - t0))
             if clipped[a] | clipped[b] | clipped[d]:
                 _fill_clipped(
-                    zs, ids, stride, plane_size, offsets, width, top, rows, m, points,
+                    seen, stride, plane_size, offsets, width, top, rows, m, points,
                     base + own[a], base + own[b], base + own[d], near, cull, mark, first, second,
                 )  # fmt: skip
                 continue
-            ax = xs[a]
-            ay = ys[a]
-            bx = xs[b]
-            by = ys[b]
-            cx = xs[d]
-            cy = ys[d]
-            area = L(bx - ax) * L(cy - ay) - L(cx - ax) * L(by - ay)
+            ax = L(xs[a])
+            ay = L(ys[a])
+            bx = L(xs[b])
+            by = L(ys[b])
+            cx = L(xs[d])
+            cy = L(ys[d])
+            area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
             # Rows run downwards on screen, so faces that face the eye have a negative area.
             if area == 0 or (area > 0 and cull > 0) or (area < 0 and cull < 0):
                 continue
             if area > 0:
                 _fill(
-                    zs, ids, stride, plane_size, offsets, width, top, rows,
-                    ax, ay, bx, by, cx, cy, ws[a], ws[b], ws[d], mark,
+                    seen, stride, plane_size, offsets, width, top, rows,
+                    ax, ay, bx, by, cx, cy, ws[a], ws[b], ws[d], area, mark,
                 )  # fmt: skip
             else:
                 _fill(
-                    zs, ids, stride, plane_size, offsets, width, top, rows,
-                    ax, ay, cx, cy, bx, by, ws[a], ws[d], ws[b], mark,
+                    seen, stride, plane_size, offsets, width, top, rows,
+                    ax, ay, cx, cy, bx, by, ws[a], ws[d], ws[b], -area, mark,
                 )  # fmt: skip

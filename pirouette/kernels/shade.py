@@ -22,17 +22,23 @@ DIELECTRIC = F(0.04)
 
 # Columns of a material row.
 COLOUR, GLOW, ROUGHNESS, METAL, FLAT, HAS_COLOURS, BRIGHTNESS, MATERIAL_SIZE = 0, 3, 6, 7, 8, 9, 10, 11
-# Rows of a fragment table.
-NX, NY, NZ, RED, GREEN, BLUE, DEPTH, RAY_X, RAY_Y, RAY_Z, OUT_R, OUT_G, OUT_B, FRAGMENT_SIZE = range(14)
+# Fragments are lit in blocks. Each number of a fragment has a stretch of its own in one flat table, and the stretches
+# lie a constant BLOCK apart: so the compiler sees that they never overlap, and lights many fragments at once.
+BLOCK = 4096
+(
+    NX, NY, NZ, RED, GREEN, BLUE, DEPTH, RAY_X, RAY_Y, RAY_Z, OUT_R, OUT_G, OUT_B, GLOW_R, GLOW_G, GLOW_B, ROUGH,
+    METALLIC, BRIGHT, VX, VY, VZ, FACING, BASE_R, BASE_G, BASE_B, TABLE_ROWS,
+) = (row * BLOCK for row in range(27))  # fmt: skip
+TABLE_SIZE = TABLE_ROWS
 
 
 @kernel
 def gather(
-    row, width, stride, plane_size, offsets, zs, ids, entries, pair_instance, pair_cluster, point_bases, parts,
+    row, first_px, last_px, stride, plane_size, offsets, seen, entries, pair_instance, pair_cluster, point_bases, parts,
     screen, cofactors, instance_colours, points, normals, colours, members, member_offsets, local,
-    triangle_offsets, materials, rays, top, table, pixel_of, weight_of, part_of, instance_of,
+    triangle_offsets, materials, rays, top, table, pixel_of, weight_of, instance_of,
 ):  # fmt: skip
-    """List the fragments of one row of a band; returns how many there are."""
+    """List the fragments of one stretch of a band's row; returns how many there are, at most BLOCK."""
     sample_count = len(offsets)
     share = ONE / F(sample_count)
     count = 0
@@ -44,13 +50,14 @@ def gather(
     p2 = 0
     x0 = y0 = w0 = x1 = y1 = w1 = x2 = y2 = w2 = ZERO
     nx = ny = nz = ZERO
-    for px in range(width):
+    for px in range(first_px, last_px):
         at = row * stride + px
         first_in_pixel = count
         for s in range(sample_count):
-            mark = ids[s * plane_size + at]
-            if mark < 0:
+            key = seen[s * plane_size + at]
+            if key == 0:
                 continue
+            mark = I(key)
             known = -1
             for other in range(first_in_pixel, count):
                 if instance_of[other] == mark:
@@ -125,67 +132,100 @@ def gather(
                 red *= b0 * colours[p0, 0] + b1 * colours[p1, 0] + b2 * colours[p2, 0]
                 green *= b0 * colours[p0, 1] + b1 * colours[p1, 1] + b2 * colours[p2, 1]
                 blue *= b0 * colours[p0, 2] + b1 * colours[p1, 2] + b2 * colours[p2, 2]
-            table[NX, count] = wx
-            table[NY, count] = wy
-            table[NZ, count] = wz
-            table[RED, count] = red
-            table[GREEN, count] = green
-            table[BLUE, count] = blue
-            table[DEPTH, count] = ONE / zs[s * plane_size + at]
-            table[RAY_X, count] = rays[0, 0] * sx + rays[0, 1] * sy + rays[0, 2]
-            table[RAY_Y, count] = rays[1, 0] * sx + rays[1, 1] * sy + rays[1, 2]
-            table[RAY_Z, count] = rays[2, 0] * sx + rays[2, 1] * sy + rays[2, 2]
+            table[NX + count] = wx
+            table[NY + count] = wy
+            table[NZ + count] = wz
+            table[RED + count] = red * materials[part, COLOUR]
+            table[GREEN + count] = green * materials[part, COLOUR + 1]
+            table[BLUE + count] = blue * materials[part, COLOUR + 2]
+            table[GLOW_R + count] = red * materials[part, GLOW]
+            table[GLOW_G + count] = green * materials[part, GLOW + 1]
+            table[GLOW_B + count] = blue * materials[part, GLOW + 2]
+            table[ROUGH + count] = materials[part, ROUGHNESS]
+            table[METALLIC + count] = materials[part, METAL]
+            table[BRIGHT + count] = materials[part, BRIGHTNESS]
+            table[DEPTH + count] = ONE / I(key >> 32).view(F)
+            table[RAY_X + count] = rays[0, 0] * sx + rays[0, 1] * sy + rays[0, 2]
+            table[RAY_Y + count] = rays[1, 0] * sx + rays[1, 1] * sy + rays[1, 2]
+            table[RAY_Z + count] = rays[2, 0] * sx + rays[2, 1] * sy + rays[2, 2]
             pixel_of[count] = px
             weight_of[count] = share
-            part_of[count] = part
             instance_of[count] = mark
             count += 1
     return count
 
 
 @kernel
-def light(table, count, part_of, materials, eye, suns, keys, sky, is_flat):
-    """Light `count` fragments; sky is (3, 3): top, horizon, ground."""
+def depths(seen, zs):
+    """Write the 1/w of each sample, for what is drawn over the surfaces."""
+    for i in range(len(seen)):
+        zs[i] = I(seen[i] >> 32).view(F)
+
+
+@kernel
+def light(table, count, eye, suns, keys, sky, is_flat):
+    """Light `count` fragments of a table; sky is (3, 3): top, horizon, ground."""
     if is_flat:
         for i in range(count):
-            row = part_of[i]
-            strength = materials[row, BRIGHTNESS]
-            table[OUT_R, i] = table[RED, i] * (materials[row, COLOUR] + materials[row, GLOW]) * strength
-            table[OUT_G, i] = table[GREEN, i] * (materials[row, COLOUR + 1] + materials[row, GLOW + 1]) * strength
-            table[OUT_B, i] = table[BLUE, i] * (materials[row, COLOUR + 2] + materials[row, GLOW + 2]) * strength
+            table[OUT_R + i] = (table[RED + i] + table[GLOW_R + i]) * table[BRIGHT + i]
+            table[OUT_G + i] = (table[GREEN + i] + table[GLOW_G + i]) * table[BRIGHT + i]
+            table[OUT_B + i] = (table[BLUE + i] + table[GLOW_B + i]) * table[BRIGHT + i]
         return
+    _from_sky(
+        table, count, sky[0, 0], sky[0, 1], sky[0, 2], sky[1, 0], sky[1, 1], sky[1, 2], sky[2, 0], sky[2, 1], sky[2, 2]
+    )
+    for s in range(len(suns)):
+        _from_sun(table, count, suns[s, 0], suns[s, 1], suns[s, 2], suns[s, 3], suns[s, 4], suns[s, 5])
+    for s in range(len(keys)):
+        _from_key(
+            table, count, eye[0], eye[1], eye[2], keys[s, 0], keys[s, 1], keys[s, 2], keys[s, 3], keys[s, 4],
+            keys[s, 5], keys[s, 6] * HALF, keys[s, 7],
+        )  # fmt: skip
     for i in range(count):
-        row = part_of[i]
-        size = ONE / np.sqrt(table[NX, i] ** 2 + table[NY, i] ** 2 + table[NZ, i] ** 2 + TINY)
-        nx = table[NX, i] * size
-        ny = table[NY, i] * size
-        nz = table[NZ, i] * size
-        far = ONE / np.sqrt(table[RAY_X, i] ** 2 + table[RAY_Y, i] ** 2 + table[RAY_Z, i] ** 2)
-        vx = -table[RAY_X, i] * far
-        vy = -table[RAY_Y, i] * far
-        vz = -table[RAY_Z, i] * far
+        table[OUT_R + i] = (table[OUT_R + i] + table[GLOW_R + i]) * table[BRIGHT + i]
+        table[OUT_G + i] = (table[OUT_G + i] + table[GLOW_G + i]) * table[BRIGHT + i]
+        table[OUT_B + i] = (table[OUT_B + i] + table[GLOW_B + i]) * table[BRIGHT + i]
+
+
+@kernel
+def _from_sky(table, count, tr, tg, tb, hr, hg, hb, gr, gg, gb):
+    """Begin with the sky: diffuse from the half-space of the normal, mirrored towards the eye."""
+    for i in range(count):
+        x = table[NX + i]
+        y = table[NY + i]
+        z = table[NZ + i]
+        size = ONE / np.sqrt(x * x + y * y + z * z + TINY)
+        nx = x * size
+        ny = y * size
+        nz = z * size
+        x = table[RAY_X + i]
+        y = table[RAY_Y + i]
+        z = table[RAY_Z + i]
+        far = ONE / np.sqrt(x * x + y * y + z * z)
+        vx = -x * far
+        vy = -y * far
+        vz = -z * far
         facing = max(nx * vx + ny * vy + nz * vz, F(1e-4))
-        rough = materials[row, ROUGHNESS]
-        metal = materials[row, METAL]
-        red = table[RED, i] * materials[row, COLOUR]
-        green = table[GREEN, i] * materials[row, COLOUR + 1]
-        blue = table[BLUE, i] * materials[row, COLOUR + 2]
+        rough = table[ROUGH + i]
+        metal = table[METALLIC + i]
+        dull = ONE - metal
+        red = table[RED + i]
+        green = table[GREEN + i]
+        blue = table[BLUE + i]
         base_r = DIELECTRIC + (red - DIELECTRIC) * metal
         base_g = DIELECTRIC + (green - DIELECTRIC) * metal
         base_b = DIELECTRIC + (blue - DIELECTRIC) * metal
-        dull = ONE - metal
-        # Sky: diffuse from the half-space of the normal, mirrored towards the eye.
         up = HALF + HALF * ny
-        ir = (sky[2, 0] + (sky[0, 0] - sky[2, 0]) * up) * F(0.6) + sky[1, 0] * F(0.4)
-        ig = (sky[2, 1] + (sky[0, 1] - sky[2, 1]) * up) * F(0.6) + sky[1, 1] * F(0.4)
-        ib = (sky[2, 2] + (sky[0, 2] - sky[2, 2]) * up) * F(0.6) + sky[1, 2] * F(0.4)
+        ir = (gr + (tr - gr) * up) * F(0.6) + hr * F(0.4)
+        ig = (gg + (tg - gg) * up) * F(0.6) + hg * F(0.4)
+        ib = (gb + (tb - gb) * up) * F(0.6) + hb * F(0.4)
         ry = TWO * facing * ny - vy
         rise = min(abs(ry), ONE)
         rise = rise * (TWO - rise)
-        pole = 0 if ry > ZERO else 2
-        mr = sky[1, 0] + (sky[pole, 0] - sky[1, 0]) * rise
-        mg = sky[1, 1] + (sky[pole, 1] - sky[1, 1]) * rise
-        mb = sky[1, 2] + (sky[pole, 2] - sky[1, 2]) * rise
+        above = ry > ZERO
+        mr = hr + ((tr if above else gr) - hr) * rise
+        mg = hg + ((tg if above else gg) - hg) * rise
+        mb = hb + ((tb if above else gb) - hb) * rise
         mr += (ir - mr) * rough
         mg += (ig - mg) * rough
         mb += (ib - mb) * rough
@@ -193,53 +233,92 @@ def light(table, count, part_of, materials, eye, suns, keys, sky, is_flat):
         edge = away * away
         edge = edge * edge * away
         gloss = ONE - rough
-        fr = base_r + (max(gloss, base_r) - base_r) * edge
-        fg = base_g + (max(gloss, base_g) - base_g) * edge
-        fb = base_b + (max(gloss, base_b) - base_b) * edge
-        out_r = ir * red * dull + mr * fr
-        out_g = ig * green * dull + mg * fg
-        out_b = ib * blue * dull + mb * fb
-        a = rough * rough
-        for s in range(len(suns)):
-            lx, ly, lz = suns[s, 0], suns[s, 1], suns[s, 2]
-            dot = max(nx * lx + ny * ly + nz * lz, ZERO)
-            hx, hy, hz = lx + vx, ly + vy, lz + vz
-            inv = ONE / np.sqrt(hx * hx + hy * hy + hz * hz + TINY)
-            nh = max((nx * hx + ny * hy + nz * hz) * inv, ZERO)
-            vh = max((vx * hx + vy * hy + vz * hz) * inv, ZERO)
-            shine = _shine(nh, dot, facing, a, a)
-            edge = (ONE - vh) * (ONE - vh)
-            edge = edge * edge * (ONE - vh)
-            out_r += suns[s, 3] * dot * (red * dull + shine * (base_r + (ONE - base_r) * edge))
-            out_g += suns[s, 4] * dot * (green * dull + shine * (base_g + (ONE - base_g) * edge))
-            out_b += suns[s, 5] * dot * (blue * dull + shine * (base_b + (ONE - base_b) * edge))
-        for s in range(len(keys)):
-            lx = keys[s, 0] - (eye[0] + table[RAY_X, i] * table[DEPTH, i])
-            ly = keys[s, 1] - (eye[1] + table[RAY_Y, i] * table[DEPTH, i])
-            lz = keys[s, 2] - (eye[2] + table[RAY_Z, i] * table[DEPTH, i])
-            inv = ONE / np.sqrt(lx * lx + ly * ly + lz * lz + TINY)
-            lx *= inv
-            ly *= inv
-            lz *= inv
-            spread = min(keys[s, 6] * HALF * inv, ONE)
-            wrap = spread * HALF
-            dot = max((nx * lx + ny * ly + nz * lz + wrap) / (ONE + wrap), ZERO)
-            near = min(keys[s, 7] * inv, F(5.0))
-            near *= near
-            hx, hy, hz = lx + vx, ly + vy, lz + vz
-            inv = ONE / np.sqrt(hx * hx + hy * hy + hz * hz + TINY)
-            nh = max((nx * hx + ny * hy + nz * hz) * inv, ZERO)
-            vh = max((vx * hx + vy * hy + vz * hz) * inv, ZERO)
-            shine = _shine(nh, dot, facing, a, min(a + spread * HALF, ONE))
-            edge = (ONE - vh) * (ONE - vh)
-            edge = edge * edge * (ONE - vh)
-            out_r += keys[s, 3] * near * dot * (red * dull + shine * (base_r + (ONE - base_r) * edge))
-            out_g += keys[s, 4] * near * dot * (green * dull + shine * (base_g + (ONE - base_g) * edge))
-            out_b += keys[s, 5] * near * dot * (blue * dull + shine * (base_b + (ONE - base_b) * edge))
-        strength = materials[row, BRIGHTNESS]
-        table[OUT_R, i] = (out_r + table[RED, i] * materials[row, GLOW]) * strength
-        table[OUT_G, i] = (out_g + table[GREEN, i] * materials[row, GLOW + 1]) * strength
-        table[OUT_B, i] = (out_b + table[BLUE, i] * materials[row, GLOW + 2]) * strength
+        table[OUT_R + i] = ir * red * dull + mr * (base_r + (max(gloss, base_r) - base_r) * edge)
+        table[OUT_G + i] = ig * green * dull + mg * (base_g + (max(gloss, base_g) - base_g) * edge)
+        table[OUT_B + i] = ib * blue * dull + mb * (base_b + (max(gloss, base_b) - base_b) * edge)
+        # From here on the material's colour is what it scatters, and its roughness is squared.
+        table[RED + i] = red * dull
+        table[GREEN + i] = green * dull
+        table[BLUE + i] = blue * dull
+        table[BASE_R + i] = base_r
+        table[BASE_G + i] = base_g
+        table[BASE_B + i] = base_b
+        table[ROUGH + i] = rough * rough
+        table[NX + i] = nx
+        table[NY + i] = ny
+        table[NZ + i] = nz
+        table[VX + i] = vx
+        table[VY + i] = vy
+        table[VZ + i] = vz
+        table[FACING + i] = facing
+
+
+@kernel
+def _from_sun(table, count, lx, ly, lz, red, green, blue):
+    for i in range(count):
+        nx = table[NX + i]
+        ny = table[NY + i]
+        nz = table[NZ + i]
+        vx = table[VX + i]
+        vy = table[VY + i]
+        vz = table[VZ + i]
+        dot = max(nx * lx + ny * ly + nz * lz, ZERO)
+        hx = lx + vx
+        hy = ly + vy
+        hz = lz + vz
+        inv = ONE / np.sqrt(hx * hx + hy * hy + hz * hz + TINY)
+        nh = max((nx * hx + ny * hy + nz * hz) * inv, ZERO)
+        away = ONE - max((vx * hx + vy * hy + vz * hz) * inv, ZERO)
+        edge = away * away
+        edge = edge * edge * away
+        a = table[ROUGH + i]
+        shine = _shine(nh, dot, table[FACING + i], a, a)
+        base_r = table[BASE_R + i]
+        base_g = table[BASE_G + i]
+        base_b = table[BASE_B + i]
+        table[OUT_R + i] += red * dot * (table[RED + i] + shine * (base_r + (ONE - base_r) * edge))
+        table[OUT_G + i] += green * dot * (table[GREEN + i] + shine * (base_g + (ONE - base_g) * edge))
+        table[OUT_B + i] += blue * dot * (table[BLUE + i] + shine * (base_b + (ONE - base_b) * edge))
+
+
+@kernel
+def _from_key(table, count, ex, ey, ez, px, py, pz, red, green, blue, radius, reach):
+    for i in range(count):
+        depth = table[DEPTH + i]
+        lx = px - (ex + table[RAY_X + i] * depth)
+        ly = py - (ey + table[RAY_Y + i] * depth)
+        lz = pz - (ez + table[RAY_Z + i] * depth)
+        inv = ONE / np.sqrt(lx * lx + ly * ly + lz * lz + TINY)
+        lx *= inv
+        ly *= inv
+        lz *= inv
+        spread = min(radius * inv, ONE)
+        wrap = spread * HALF
+        near = min(reach * inv, F(5.0))
+        nx = table[NX + i]
+        ny = table[NY + i]
+        nz = table[NZ + i]
+        vx = table[VX + i]
+        vy = table[VY + i]
+        vz = table[VZ + i]
+        dot = max((nx * lx + ny * ly + nz * lz + wrap) / (ONE + wrap), ZERO)
+        hx = lx + vx
+        hy = ly + vy
+        hz = lz + vz
+        inv = ONE / np.sqrt(hx * hx + hy * hy + hz * hz + TINY)
+        nh = max((nx * hx + ny * hy + nz * hz) * inv, ZERO)
+        away = ONE - max((vx * hx + vy * hy + vz * hz) * inv, ZERO)
+        edge = away * away
+        edge = edge * edge * away
+        a = table[ROUGH + i]
+        shine = _shine(nh, dot, table[FACING + i], a, min(a + spread * HALF, ONE))
+        power = near * near * dot
+        base_r = table[BASE_R + i]
+        base_g = table[BASE_G + i]
+        base_b = table[BASE_B + i]
+        table[OUT_R + i] += red * power * (table[RED + i] + shine * (base_r + (ONE - base_r) * edge))
+        table[OUT_G + i] += green * power * (table[GREEN + i] + shine * (base_g + (ONE - base_g) * edge))
+        table[OUT_B + i] += blue * power * (table[BLUE + i] + shine * (base_b + (ONE - base_b) * edge))
 
 
 @kernel
@@ -254,36 +333,37 @@ def _shine(nh, nl, nv, sharp, wide):
 
 @kernel
 def shade_band(
-    rows, width, stride, offsets, zs, ids, entries, pair_instance, pair_cluster, point_bases, parts, screen,
+    rows, width, stride, offsets, seen, entries, pair_instance, pair_cluster, point_bases, parts, screen,
     cofactors, instance_colours, points, normals, colours, members, member_offsets, local, triangle_offsets,
     materials, rays, top, eye, suns, keys, sky, is_flat, background, out,
 ):  # fmt: skip
     """Fill a band's (rows, width, 4) premultiplied linear picture over a background (height, 4)."""
     plane_size = rows * stride
-    size = width * min(len(offsets), 64)
-    table = np.empty((FRAGMENT_SIZE, size), F)
-    pixel_of = np.empty(size, I)
-    weight_of = np.empty(size, F)
-    part_of = np.empty(size, I)
-    mark_of = np.empty(size, I)
+    table = np.empty(TABLE_SIZE, F)
+    pixel_of = np.empty(BLOCK, I)
+    weight_of = np.empty(BLOCK, F)
+    mark_of = np.empty(BLOCK, I)
+    stretch = max(BLOCK // len(offsets), 1)
     for row in range(rows):
-        count = gather(
-            row, width, stride, plane_size, offsets, zs, ids, entries, pair_instance, pair_cluster, point_bases,
-            parts, screen, cofactors, instance_colours, points, normals, colours, members, member_offsets,
-            local, triangle_offsets, materials, rays, top, table, pixel_of, weight_of, part_of, mark_of,
-        )  # fmt: skip
-        light(table, count, part_of, materials, eye, suns, keys, sky, is_flat)
         line = out[row]
         for px in range(width):
             for c in range(4):
                 line[px, c] = ZERO
-        for i in range(count):
-            px = pixel_of[i]
-            weight = weight_of[i]
-            line[px, 0] += table[OUT_R, i] * weight
-            line[px, 1] += table[OUT_G, i] * weight
-            line[px, 2] += table[OUT_B, i] * weight
-            line[px, 3] += weight
+        for first_px in range(0, width if len(entries) else 0, stretch):
+            last_px = min(first_px + stretch, width)
+            count = gather(
+                row, first_px, last_px, stride, plane_size, offsets, seen, entries, pair_instance, pair_cluster,
+                point_bases, parts, screen, cofactors, instance_colours, points, normals, colours, members,
+                member_offsets, local, triangle_offsets, materials, rays, top, table, pixel_of, weight_of, mark_of,
+            )  # fmt: skip
+            light(table, count, eye, suns, keys, sky, is_flat)
+            for i in range(count):
+                px = pixel_of[i]
+                weight = weight_of[i]
+                line[px, 0] += table[OUT_R + i] * weight
+                line[px, 1] += table[OUT_G + i] * weight
+                line[px, 2] += table[OUT_B + i] * weight
+                line[px, 3] += weight
         behind = background[top + row]
         for px in range(width):
             open_share = max(ONE - line[px, 3], ZERO)

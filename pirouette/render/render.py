@@ -10,7 +10,7 @@ from ..kernels.compile import frozen
 from ..kernels.layer import add_band
 from ..kernels.picture import encode
 from ..kernels.raster import BAND_ROWS, ROW_PAD, bin_clusters, raster_band
-from ..kernels.shade import shade_band
+from ..kernels.shade import depths, shade_band
 from ..kernels.stroke import draw_strokes
 from ..kernels.threads import in_slices, take_turns
 from .stage import Sample, Surfaces, light_rows, surface_parts
@@ -83,7 +83,7 @@ class _Band:
         top = band * BAND_ROWS
         rows = min(BAND_ROWS, self.height - top)
         stride = self.width + ROW_PAD
-        zs, ids = _buffers(len(self.offsets) * rows * stride)
+        seen = _buffer(len(self.offsets) * rows * stride)
         out = self.out[top : top + rows]
         near = np.float32(NEAR)
 
@@ -93,17 +93,20 @@ class _Band:
         screen, cofactors = frozen(s.screen), frozen(s.cofactors)
         raster_band(
             listed, s.pair_instance, s.pair_cluster, s.point_bases, screen, s.points, s.members, s.member_offsets,
-            s.local, s.triangle_offsets, s.culls, near, self.width, top, rows, self.offsets, zs, ids, stride,
+            s.local, s.triangle_offsets, s.culls, near, self.width, top, rows, self.offsets, seen, stride,
         )  # fmt: skip
         shade_band(
-            rows, self.width, stride, self.offsets, zs, ids, listed, s.pair_instance, s.pair_cluster, s.point_bases,
+            rows, self.width, stride, self.offsets, seen, listed, s.pair_instance, s.pair_cluster, s.point_bases,
             s.part_of, screen, cofactors, s.instance_colours, s.points, s.normals, s.colours, s.members,
             s.member_offsets, s.local, s.triangle_offsets, s.materials, self.rays, top, self.eye, self.suns,
             self.keys, self.sky, self.is_flat, self.background, out,
         )  # fmt: skip
-        self._stroke(band, top, rows, stride, zs, out, False)
-
         s, entries, starts = self.glowing
+        if not self.strokes and starts[band + 1] == starts[band]:
+            return
+        zs = np.empty(len(seen), np.float32)
+        depths(seen, zs)
+        self._stroke(band, top, rows, stride, zs, out, False)
         if starts[band + 1] > starts[band]:
             add_band(
                 rows, self.width, stride, self.offsets, zs, frozen(entries[starts[band] : starts[band + 1]], np.int32),
@@ -125,16 +128,14 @@ class _Band:
             )  # fmt: skip
 
 
-def _buffers(size):
-    """Return this thread's depth and id buffers, cleared: nothing is nearer than 1/w = 0."""
+def _buffer(size):
+    """Return this thread's buffer of what is seen, cleared."""
     if getattr(_scratch, "size", 0) < size:
-        _scratch.zs = np.empty(size, np.float32)
-        _scratch.ids = np.empty(size, np.int32)
+        _scratch.seen = np.empty(size, np.int64)
         _scratch.size = size
-    zs, ids = _scratch.zs[:size], _scratch.ids[:size]
-    zs.fill(0)
-    ids.fill(-1)
-    return zs, ids
+    seen = _scratch.seen[:size]
+    seen.fill(0)
+    return seen
 
 
 def background_rows(background, height) -> np.ndarray:

@@ -85,6 +85,8 @@ export function listenScrub(store, element, current, setting, write) {
     event.stopPropagation();
     element.setPointerCapture(event.pointerId);
     start = { x: event.clientX, value: current(), moved: false, gesture: newGesture(), travelled: 0 };
+    // From here on the line must stay as it is, or the pointer would lose what it holds.
+    store.gesture = start.gesture;
   });
   element.addEventListener("pointermove", (event) => {
     if (!start) return;
@@ -95,7 +97,6 @@ export function listenScrub(store, element, current, setting, write) {
     const pace = event.shiftKey ? 0.1 : event.altKey ? 10 : 1;
     const step = scrubStep(setting, start.value);
     start.travelled += dx * step * pace;
-    store.gesture = start.gesture;
     document.body.classList.add("scrubbing");
     write(fitNumber(setting, start.value + start.travelled, step * Math.min(pace, 1)), start.gesture);
   });
@@ -104,10 +105,9 @@ export function listenScrub(store, element, current, setting, write) {
     const { moved } = start;
     start = null;
     document.body.classList.remove("scrubbing");
-    if (moved) {
-      store.gesture = null;
-      store.emit("gesture-end");
-    } else if (event.type === "pointerup") {
+    store.gesture = null;
+    store.emit("gesture-end");
+    if (!moved && event.type === "pointerup") {
       clearTimeout(timer);
       // The line may have been drawn anew meanwhile: the click is for what stands in its place.
       const now = () => (element.isConnected ? element : document.querySelector(`[data-pointer="${element.dataset.pointer}"].number`));
