@@ -8,20 +8,9 @@ import numpy as np
 from .compile import kernel
 from .shade import (
     BLOCK,
-    BLUE,
-    BRIGHT,
-    BRIGHTNESS,
-    COLOUR,
     DEPTH,
     FLAT,
-    GLOW,
-    GLOW_B,
-    GLOW_G,
-    GLOW_R,
-    GREEN,
     HAS_COLOURS,
-    METAL,
-    METALLIC,
     NX,
     NY,
     NZ,
@@ -31,11 +20,9 @@ from .shade import (
     RAY_X,
     RAY_Y,
     RAY_Z,
-    RED,
-    ROUGH,
-    ROUGHNESS,
     TABLE_SIZE,
     light,
+    put_material,
 )
 
 F = np.float32
@@ -160,15 +147,7 @@ def add_band(
                             table[NX + count] = wx * towards
                             table[NY + count] = wy * towards
                             table[NZ + count] = wz * towards
-                            table[RED + count] = red * materials[part, COLOUR]
-                            table[GREEN + count] = green * materials[part, COLOUR + 1]
-                            table[BLUE + count] = blue * materials[part, COLOUR + 2]
-                            table[GLOW_R + count] = red * materials[part, GLOW]
-                            table[GLOW_G + count] = green * materials[part, GLOW + 1]
-                            table[GLOW_B + count] = blue * materials[part, GLOW + 2]
-                            table[ROUGH + count] = materials[part, ROUGHNESS]
-                            table[METALLIC + count] = materials[part, METAL]
-                            table[BRIGHT + count] = materials[part, BRIGHTNESS]
+                            put_material(table, count, materials, part, red, green, blue)
                             table[DEPTH + count] = ONE / depth
                             table[RAY_X + count] = ray_x
                             table[RAY_Y + count] = ray_y

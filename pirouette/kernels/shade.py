@@ -33,6 +33,20 @@ TABLE_SIZE = TABLE_ROWS
 
 
 @kernel
+def put_material(table, i, materials, part, red, green, blue):
+    """Write a fragment's material, its colours times the copy's own."""
+    table[RED + i] = red * materials[part, COLOUR]
+    table[GREEN + i] = green * materials[part, COLOUR + 1]
+    table[BLUE + i] = blue * materials[part, COLOUR + 2]
+    table[GLOW_R + i] = red * materials[part, GLOW]
+    table[GLOW_G + i] = green * materials[part, GLOW + 1]
+    table[GLOW_B + i] = blue * materials[part, GLOW + 2]
+    table[ROUGH + i] = materials[part, ROUGHNESS]
+    table[METALLIC + i] = materials[part, METAL]
+    table[BRIGHT + i] = materials[part, BRIGHTNESS]
+
+
+@kernel
 def gather(
     row, first_px, last_px, stride, plane_size, offsets, seen, entries, pair_instance, pair_cluster, point_bases, parts,
     screen, cofactors, instance_colours, points, normals, colours, members, member_offsets, local,
@@ -135,15 +149,7 @@ def gather(
             table[NX + count] = wx
             table[NY + count] = wy
             table[NZ + count] = wz
-            table[RED + count] = red * materials[part, COLOUR]
-            table[GREEN + count] = green * materials[part, COLOUR + 1]
-            table[BLUE + count] = blue * materials[part, COLOUR + 2]
-            table[GLOW_R + count] = red * materials[part, GLOW]
-            table[GLOW_G + count] = green * materials[part, GLOW + 1]
-            table[GLOW_B + count] = blue * materials[part, GLOW + 2]
-            table[ROUGH + count] = materials[part, ROUGHNESS]
-            table[METALLIC + count] = materials[part, METAL]
-            table[BRIGHT + count] = materials[part, BRIGHTNESS]
+            put_material(table, count, materials, part, red, green, blue)
             table[DEPTH + count] = ONE / I(key >> 32).view(F)
             table[RAY_X + count] = rays[0, 0] * sx + rays[0, 1] * sy + rays[0, 2]
             table[RAY_Y + count] = rays[1, 0] * sx + rays[1, 1] * sy + rays[1, 2]
@@ -253,6 +259,7 @@ def _from_sky(table, count, tr, tg, tb, hr, hg, hb, gr, gg, gb):
         table[FACING + i] = facing
 
 
+# The two kinds of light end alike, but a shared function for that end keeps the loops from vectorising.
 @kernel
 def _from_sun(table, count, lx, ly, lz, red, green, blue):
     for i in range(count):

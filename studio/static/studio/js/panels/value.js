@@ -80,6 +80,11 @@ function typed(store, text, write) {
 export function listenScrub(store, element, current, setting, write) {
   let start = null;
   let timer = null;
+  const letGo = () => {
+    store.gesture = null;
+    store.emit("gesture-end");
+    return null;
+  };
   element.addEventListener("pointerdown", (event) => {
     if (event.button !== 0) return;
     event.stopPropagation();
@@ -105,18 +110,22 @@ export function listenScrub(store, element, current, setting, write) {
     const { moved } = start;
     start = null;
     document.body.classList.remove("scrubbing");
-    store.gesture = null;
-    store.emit("gesture-end");
-    if (!moved && event.type === "pointerup") {
-      clearTimeout(timer);
-      // The line may have been drawn anew meanwhile: the click is for what stands in its place.
-      const now = () => (element.isConnected ? element : document.querySelector(`[data-pointer="${element.dataset.pointer}"].number`));
-      timer = setTimeout(() => now()?.dispatchEvent(new CustomEvent("clicked")), DOUBLE_MS);
-    }
+    clearTimeout(timer);
+    if (moved || event.type !== "pointerup") return letGo();
+    // A second click may follow: until then the line stays, so that both fall on the same control.
+    timer = setTimeout(() => {
+      letGo();
+      const now = element.isConnected ? element : document.querySelector(`[data-pointer="${element.dataset.pointer}"].number`);
+      now?.dispatchEvent(new CustomEvent("clicked"));
+    }, DOUBLE_MS);
+    return null;
   };
   element.addEventListener("pointerup", end);
   element.addEventListener("pointercancel", end);
-  element.addEventListener("dblclick", () => clearTimeout(timer));
+  element.addEventListener("dblclick", () => {
+    clearTimeout(timer);
+    letGo();
+  });
 }
 
 /** Put a text field in the place of an element until it is left. */

@@ -1,0 +1,148 @@
+"""The rasteriser against brute force: every pixel tried against every triangle."""
+
+import numpy as np
+import pytest
+
+from pirouette.data import Mesh, Topology
+from pirouette.data.picture import Drawable, DrawnLook, Picture, View
+from pirouette.document.things import FrameSettings
+from pirouette.kernels.cluster import MAX_TRIANGLES, Clusters
+from pirouette.kinds.looks.surface import SurfaceSettings
+from pirouette.render import render_light
+
+SIZE = (96, 64)
+VIEW = View.looking([0, 0, 100], [0, 0, 0], 0, 36)
+
+
+def picture_of(points, faces, colours=None, is_flat=True):
+    """A picture of triangles whose points carry colours, before black."""
+    mesh = Mesh(points, Topology.of_faces(faces, len(points)), colours=colours, is_flat=is_flat)
+    look = DrawnLook("surface", SurfaceSettings.model_validate({"colour": "#ffffff"}).resolve())
+    drawable = Drawable("a", "A", mesh, np.eye(4, dtype=np.float32)[None, :3], np.ones((1, 3)), (look,), "")
+    frame = {"width": SIZE[0], "height": SIZE[1], "colour": "#000000"}
+    return Picture(0, (drawable,), VIEW, (), FrameSettings.model_validate(frame).resolve(), ())
+
+
+def brute_force(points, faces, colours):
+    """What each pixel's middle sees, in float64 and without any clever step."""
+    width, height = SIZE
+    matrix = VIEW.screen_matrix(width, height)
+    clip = points.astype(np.float64) @ matrix[:, :3].T + matrix[:, 3]
+    x, y = np.meshgrid(np.arange(width) + 0.5, np.arange(height) + 0.5)
+    nearest = np.zeros((height, width))
+    shown = np.zeros((height, width, 3))
+    margin = np.full((height, width), np.inf)
+    for face in faces:
+        corners = clip[face]
+        moved = corners[:, None, None, :2] - corners[:, None, None, 2:] * np.stack([x, y], -1)
+        ahead, behind = np.roll(moved, -1, axis=0), np.roll(moved, -2, axis=0)
+        b = ahead[..., 0] * behind[..., 1] - ahead[..., 1] * behind[..., 0]
+        total = b.sum(axis=0)
+        with np.errstate(all="ignore"):
+            b = b / total
+        inside = (b >= 0).all(axis=0)
+        with np.errstate(all="ignore"):
+            depth = 1 / np.einsum("khw,k->hw", b, corners[:, 2])
+        beside = (b > -0.02).all(axis=0)
+        margin = np.where(beside, np.minimum(margin, np.nan_to_num(np.abs(b).min(axis=0), nan=0)), margin)
+        wins = inside & (depth > nearest)
+        nearest[wins] = depth[wins]
+        shown[wins] = np.einsum("khw,kc->hwc", b, colours[face])[wins]
+    return shown, margin
+
+
+def random_triangles(count, size, seed):
+    rng = np.random.default_rng(seed)
+    middles = rng.uniform([-50, -35, -40], [50, 35, 30], (count, 1, 3))
+    points = (middles + rng.normal(size=(count, 3, 3)) * size).reshape(-1, 3).astype(np.float32)
+    return points, np.arange(count * 3).reshape(-1, 3), rng.random((count * 3, 3)).astype(np.float32)
+
+
+@pytest.mark.parametrize(("count", "size"), [(3, 30), (40, 12), (300, 2), (300, 0.5), (12, 40)])
+def test_every_pixel_sees_what_brute_force_sees(count, size):
+    points, faces, colours = random_triangles(count, size, count)
+    points[:, 2] = np.minimum(points[:, 2], 80)
+    ours = render_light(picture_of(points, faces, colours), SIZE, 1, True)[..., :3]
+    truth, margin = brute_force(points, faces, colours)
+    # Positions are rounded to 1/256 pixel: right at an edge either side may be seen.
+    clear = margin > 0.02
+    wrong = np.abs(ours - truth).max(axis=-1) > 0.03
+    assert clear.mean() > 0.2
+    assert (wrong & clear).mean() < 0.004
+
+
+def test_triangles_through_the_eye_are_cut_at_its_plane():
+    points = np.array([[-30, -20, 50], [30, -20, 50], [0, 400, 400]], np.float32)
+    picture = picture_of(points, [[0, 1, 2]], np.ones((3, 3), np.float32))
+    ours = render_light(picture, SIZE, 4, True)[..., 0]
+    assert np.isfinite(ours).all()
+    assert (ours > 0.5).mean() > 0.05
+
+
+def test_a_huge_triangle_fills_the_picture():
+    points = np.array([[-1e6, -1e6, -500], [1e6, -1e6, -500], [0, 2e6, -500]], np.float32)
+    ours = render_light(picture_of(points, [[0, 1, 2]], np.ones((3, 3), np.float32)), SIZE, 2, True)
+    np.testing.assert_allclose(ours[..., 0], 1, atol=1e-5)
+
+
+def test_triangles_without_area_draw_nothing():
+    points = np.array([[0, 0, 0], [10, 0, 0], [20, 0, 0], [5, 5, 0]], np.float32)
+    ours = render_light(picture_of(points, [[0, 1, 2], [3, 3, 3]], np.ones((4, 3), np.float32)), SIZE, 4, True)
+    assert ours[..., 0].max() == 0
+
+
+def test_of_two_triangles_in_one_place_one_is_seen_whole():
+    points = np.array([[-20, -20, 0], [20, -20, 0], [0, 20, 0]] * 2, np.float32)
+    colours = np.repeat([[1, 0, 0], [0, 1, 0]], 3, axis=0).astype(np.float32)
+    ours = render_light(picture_of(points, [[0, 1, 2], [3, 4, 5]], colours), SIZE, 1, True)
+    assert min(ours[..., 0].max(), ours[..., 1].max()) == 0
+
+
+def grid(n):
+    u, v = np.meshgrid(np.arange(n + 1.0), np.arange(n + 1.0))
+    points = np.stack([u.ravel(), v.ravel(), np.sin(u.ravel())], axis=1).astype(np.float32)
+    first = (np.arange(n)[:, None] * (n + 1) + np.arange(n)).ravel()
+    return points, np.stack([first, first + 1, first + n + 2, first + n + 1], axis=1)
+
+
+@pytest.mark.parametrize("n", [1, 5, 40])
+def test_clusters_hold_every_triangle_once(n):
+    points, faces = grid(n)
+    triangles = Topology.of_faces(faces, len(points)).triangles
+    clusters = Clusters(triangles, len(points))
+    sizes = np.diff(clusters.triangle_offsets)
+    assert sizes.sum() == len(triangles)
+    assert sizes.max() <= MAX_TRIANGLES
+    assert np.diff(clusters.member_offsets).max() <= 255
+    found = np.concatenate(
+        [
+            clusters.members[clusters.member_offsets[c] + clusters.local[a:b].astype(int)]
+            for c, (a, b) in enumerate(zip(clusters.triangle_offsets, clusters.triangle_offsets[1:], strict=False))
+        ]
+    )
+    np.testing.assert_array_equal(found, triangles)
+
+
+def test_balls_and_cones_hold_their_clusters():
+    points, faces = grid(30)
+    topology = Topology.of_faces(faces, len(points))
+    clusters = Clusters(topology.triangles, len(points))
+    balls, cones = clusters.enclose(points)
+    for c in range(clusters.count):
+        members = clusters.members[clusters.member_offsets[c] : clusters.member_offsets[c + 1]]
+        away = np.linalg.norm(points[members] - balls[c, :3], axis=1)
+        assert away.max() <= balls[c, 3] * 1.001
+        a, b, d = (
+            points[topology.triangles[clusters.triangle_offsets[c] : clusters.triangle_offsets[c + 1], k]]
+            for k in range(3)
+        )
+        normals = np.cross(b - a, d - a)
+        normals /= np.linalg.norm(normals, axis=1)[:, None]
+        if cones[c, 3] < 1.5:
+            assert (normals @ cones[c, :3]).min() >= np.sqrt(1 - cones[c, 3] ** 2) - 1e-4
+
+
+def test_no_triangles_make_no_clusters():
+    clusters = Clusters(np.zeros((0, 3), np.int32), 5)
+    assert clusters.count == 0
+    assert clusters.enclose(np.zeros((5, 3)))[0].shape == (0, 4)
