@@ -107,6 +107,23 @@ def _enclose(points, triangles, members, member_offsets, triangle_offsets, start
         cones[c, 3] = np.sqrt(F(1.0) - widest * widest) if widest > F(0.05) else F(2.0)
 
 
+@kernel
+def _pick_rows(rows, index, start, stop, out):
+    for i in range(start, stop):
+        p = index[i]
+        out[i, 0] = rows[p, 0]
+        out[i, 1] = rows[p, 1]
+        out[i, 2] = rows[p, 2]
+
+
+def pick_rows(rows, index) -> np.ndarray:
+    """Return (M, 3) float32: the rows of an (N, 3) array at an (M,) index."""
+    rows = frozen(rows)
+    out = np.empty((len(index), 3), F)
+    in_slices(lambda a, b: _pick_rows(rows, index, a, b, out), len(index))
+    return out
+
+
 class Clusters:
     """The clusters of one list of triangles.
 

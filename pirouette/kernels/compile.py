@@ -6,6 +6,9 @@ import numpy as np
 # `contract` lets multiply-add fuse; results stay the same for any number of threads because
 # work is always cut at fixed places (see threads.py).
 kernel = numba.njit(nogil=True, cache=True, fastmath={"contract", "nsz", "arcp", "reassoc"}, error_model="numpy")
+inlined_kernel = numba.njit(
+    nogil=True, cache=True, fastmath={"contract", "nsz", "arcp", "reassoc"}, error_model="numpy", forceinline=True
+)
 exact_kernel = numba.njit(nogil=True, cache=True, error_model="numpy")
 
 

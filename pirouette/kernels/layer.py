@@ -49,8 +49,8 @@ def _flush(table, count, rows_of, pixel_of, weight_of, eye, suns, keys, sky, is_
 
 @kernel
 def add_band(
-    rows, width, stride, offsets, zs, entries, pair_instance, pair_cluster, point_bases, parts, screen,
-    cofactors, instance_colours, points, normals, colours, members, member_offsets, local, triangle_offsets,
+    rows, width, stride, offsets, zs, entries, pair_instance, pair_cluster, parts, screen,
+    cofactors, instance_colours, points, normals, colours, member_offsets, local, triangle_offsets,
     materials, rays, top, near, eye, suns, keys, sky, is_flat, out,
 ):  # fmt: skip
     """Add the light of one band's additive (instance, cluster) pairs to its picture."""
@@ -68,14 +68,13 @@ def add_band(
         k = pair_instance[pair]
         c = pair_cluster[pair]
         part = parts[k]
-        base = point_bases[k]
         m = screen[k]
         f = cofactors[k]
         start = member_offsets[c]
         for t in range(triangle_offsets[c], triangle_offsets[c + 1]):
             hidden = False
             for v in range(3):
-                p = base + members[start + local[t, v]]
+                p = start + local[v, t]
                 x, y, z = points[p, 0], points[p, 1], points[p, 2]
                 w = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z + m[2, 3]
                 hidden |= w <= near
@@ -95,9 +94,9 @@ def add_band(
             first_px = max(I(np.floor(max(min(ax, min(bx, cx)), ZERO))), 0)
             last_px = min(I(np.floor(min(max(ax, max(bx, cx)), F(width)))), width - 1)
             inv_area = ONE / area
-            p0 = base + members[start + local[t, 0]]
-            p1 = base + members[start + local[t, 1]]
-            p2 = base + members[start + local[t, 2]]
+            p0 = start + local[0, t]
+            p1 = start + local[1, t]
+            p2 = start + local[2, t]
             for row in range(first_row, last_row + 1):
                 for px in range(first_px, last_px + 1):
                     covered = ZERO

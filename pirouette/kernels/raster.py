@@ -8,7 +8,7 @@ Source for edge functions: J. Pineda, "A parallel algorithm for polygon rasteriz
 
 import numpy as np
 
-from .compile import exact_kernel, kernel
+from .compile import exact_kernel, inlined_kernel, kernel
 
 F = np.float32
 I = np.int32  # noqa: E741
@@ -140,13 +140,21 @@ def _first_inside(value, step):
     return -(value // step)
 
 
-@kernel
+@inlined_kernel
 def _fill(seen, stride, plane_size, offsets, width, top, rows, ax, ay, bx, by, cx, cy, az, bz, cz, area, mark):
     """Draw one triangle, its corners fixed-point and in positive turn, into every sample plane of a band."""
     left = min(ax, min(bx, cx))
     right = max(ax, max(bx, cx))
     low = min(ay, min(by, cy))
     high = max(ay, max(by, cy))
+    # Most small triangles lie between the samples: they are left before anything is divided.
+    is_missed = True
+    for s in range(len(offsets)):
+        ox = L(offsets[s, 0])
+        oy = L(offsets[s, 1])
+        is_missed &= ((left - ox + 255) >> 8 > (right - ox) >> 8) | ((low - oy + 255) >> 8 > (high - oy) >> 8)
+    if is_missed:
+        return
     # Edge functions: along x, along y, and at the origin; the last bit decides for points on an edge.
     ea_x = ay - by
     eb_x = by - cy
@@ -160,6 +168,10 @@ def _fill(seen, stride, plane_size, offsets, width, top, rows, ax, ay, bx, by, c
     inv = ONE / F(area)
     zx = ((bz - az) * F(cy - ay) - (cz - az) * F(by - ay)) * inv
     zy = ((cz - az) * F(bx - ax) - (bz - az) * F(cx - ax)) * inv
+    ea_step = ea_x << 8
+    eb_step = eb_x << 8
+    ec_step = ec_x << 8
+    zx_step = zx * SUB
     is_small = right - left < SMALL and high - low < SMALL
     for s in range(len(offsets)):
         ox = L(offsets[s, 0])
@@ -180,20 +192,24 @@ def _fill(seen, stride, plane_size, offsets, width, top, rows, ax, ay, bx, by, c
             depth = az + zx * F(px - ax) + zy * F(py - ay)
             at = s * plane_size + row * stride + x0
             if is_small:
-                for i in range(x1 - x0 + 1):
-                    if (ea | eb | ec) >= 0:
-                        key = depth_bits(depth + zx * SUB * F(i)) | mark
-                        if key > seen[at + i]:
-                            seen[at + i] = key
-                    ea += ea_x << 8
-                    eb += eb_x << 8
-                    ec += ec_x << 8
+                # Eight pixels at a time without a branch; those past the triangle's box lie outside of its edges,
+                # and those past the row fall into its padding.
+                for _ in range((x1 - x0 + 8) >> 3):
+                    for i in range(8):
+                        outside = (ea + ea_step * i) | (eb + eb_step * i) | (ec + ec_step * i)
+                        key = depth_bits(depth + zx_step * F(i)) | mark
+                        seen[at + i] = max(seen[at + i], L(0) if outside < 0 else key)
+                    ea += ea_step << 3
+                    eb += eb_step << 3
+                    ec += ec_step << 3
+                    depth += zx_step * F(8.0)
+                    at += 8
                 continue
             first = L(0)
             last = x1 - x0
             for edge in range(3):
                 value = ea if edge == 0 else (eb if edge == 1 else ec)
-                slope = (ea_x if edge == 0 else (eb_x if edge == 1 else ec_x)) << 8
+                slope = ea_step if edge == 0 else (eb_step if edge == 1 else ec_step)
                 if slope > 0:
                     first = max(first, _first_inside(value, slope))
                 elif slope < 0:
@@ -203,9 +219,9 @@ def _fill(seen, stride, plane_size, offsets, width, top, rows, ax, ay, bx, by, c
             if last < first:
                 continue
             span = seen[at + first : at + last + 1]
-            depth += zx * SUB * F(first)
+            depth += zx_step * F(first)
             for i in range(len(span)):
-                span[i] = max(span[i], depth_bits(depth + zx * SUB * F(i)) | mark)
+                span[i] = max(span[i], depth_bits(depth + zx_step * F(i)) | mark)
 
 
 @exact_kernel
@@ -242,15 +258,31 @@ def _side(corner, plane, near):
 
 @kernel
 def _fill_clipped(
-    seen, stride, plane_size, offsets, width, top, rows, matrix, points, pa, pb, pc, near, culls, mark, first, second
+    seen,
+    stride,
+    plane_size,
+    offsets,
+    width,
+    top,
+    rows,
+    matrix,
+    px,
+    py,
+    pz,
+    pa,
+    pb,
+    pc,
+    near,
+    culls,
+    mark,
+    first,
+    second,
 ):
     """Draw a triangle that crosses the near plane or the guard band."""
     for r in range(3):
         p = pa if r == 0 else (pb if r == 1 else pc)
         for k in range(3):
-            first[r, k] = (
-                matrix[k, 0] * points[p, 0] + matrix[k, 1] * points[p, 1] + matrix[k, 2] * points[p, 2] + matrix[k, 3]
-            )
+            first[r, k] = matrix[k, 0] * px[p] + matrix[k, 1] * py[p] + matrix[k, 2] * pz[p] + matrix[k, 3]
     count = 3
     for plane in range(5):
         if plane % 2 == 0:
@@ -287,10 +319,12 @@ def _fill_clipped(
 
 @kernel
 def raster_band(
-    entries, pair_instance, pair_cluster, point_bases, screen, points, members, member_offsets, local, triangle_offsets,
+    entries, pair_instance, pair_cluster, screen, px, py, pz, member_offsets, local, triangle_offsets,
     culls, near, width, top, rows, offsets, seen, stride,
 ):  # fmt: skip
     """Rasterise one band's list of (instance, cluster) pairs.
+
+    px, py, pz  (M,) positions of the clusters' members, cluster after cluster
 
     offsets  (S, 2) int32 sample positions within a pixel, 0..255
     seen     (S * rows * stride) int64: the bits of 1/w, then what is seen: entry * 128 + triangle of its cluster
@@ -300,6 +334,16 @@ def raster_band(
     ys = np.empty(256, I)
     ws = np.empty(256, F)
     clipped = np.empty(256, np.uint8)
+    areas = np.empty(128, L)
+    kept = np.empty(129, np.uint8)
+    is_single = len(offsets) == 1
+    ox = I(offsets[0, 0])
+    oy = I(offsets[0, 1])
+    # The band's own box on the screen, a pixel wider than its samples.
+    band_low = I((top - 1) << 8)
+    band_high = I((top + rows + 1) << 8)
+    side_low = I(-256)
+    side_high = I((width + 1) << 8)
     first = np.empty((16, 3), np.float64)
     second = np.empty((16, 3), np.float64)
     limit = F(GUARD)
@@ -307,18 +351,20 @@ def raster_band(
         pair = entries[e]
         k = pair_instance[pair]
         c = pair_cluster[pair]
-        base = point_bases[k]
         m = screen[k]
         m00, m01, m02, m03 = m[0, 0], m[0, 1], m[0, 2], m[0, 3]
         m10, m11, m12, m13 = m[1, 0], m[1, 1], m[1, 2], m[1, 3]
         m20, m21, m22, m23 = m[2, 0], m[2, 1], m[2, 2], m[2, 3]
         start = member_offsets[c]
-        own = members[start : member_offsets[c + 1]]
-        for v in range(len(own)):
-            p = base + own[v]
-            x = points[p, 0]
-            y = points[p, 1]
-            z = points[p, 2]
+        count = member_offsets[c + 1] - start
+        is_clipped = False
+        own_x = px[start : start + count]
+        own_y = py[start : start + count]
+        own_z = pz[start : start + count]
+        for v in range(count):
+            x = own_x[v]
+            y = own_y[v]
+            z = own_z[v]
             w = m20 * x + m21 * y + m22 * z + m23
             behind = w <= near
             inv = ONE / (ONE if behind else w)
@@ -326,39 +372,58 @@ def raster_band(
             sy = (m10 * x + m11 * y + m12 * z + m13) * inv
             away = behind | (abs(sx) > limit) | (abs(sy) > limit)
             clipped[v] = away
+            is_clipped |= away
             xs[v] = I(np.floor((ZERO if away else sx) * SUB + F(0.5)))
             ys[v] = I(np.floor((ZERO if away else sy) * SUB + F(0.5)))
             ws[v] = inv
         cull = culls[k]
         t0 = triangle_offsets[c]
-        for t in range(t0, triangle_offsets[c + 1]):
-            a = local[t, 0]
-            b = local[t, 1]
-            d = local[t, 2]
-            mark = L((e << 7) | (t - t0))
+        triangle_count = triangle_offsets[c + 1] - t0
+        corner_a = local[0, t0 : t0 + triangle_count]
+        corner_b = local[1, t0 : t0 + triangle_count]
+        corner_c = local[2, t0 : t0 + triangle_count]
+        # First all triangles at once, in a loop that vectorises: which of them can touch a sample of this band?
+        for t in range(triangle_count):
+            a = corner_a[t]
+            b = corner_b[t]
+            d = corner_c[t]
+            ax = xs[a]
+            ay = ys[a]
+            bx = xs[b]
+            by = ys[b]
+            cx = xs[d]
+            cy = ys[d]
+            # Rows run downwards on screen, so faces that face the eye have a negative area.
+            area = L(bx - ax) * L(cy - ay) - L(cx - ax) * L(by - ay)
+            low = min(ay, min(by, cy))
+            high = max(ay, max(by, cy))
+            left = min(ax, min(bx, cx))
+            right = max(ax, max(bx, cx))
+            # With one sample in each pixel a triangle that lies between the samples is dropped here.
+            is_away = (high < band_low) | (low > band_high) | (right < side_low) | (left > side_high)
+            is_between = ((left - ox + I(255)) >> 8 > (right - ox) >> 8) | ((low - oy + I(255)) >> 8 > (high - oy) >> 8)
+            is_turned = ((area > 0) & (cull > 0)) | ((area < 0) & (cull < 0))
+            areas[t] = L(0) if is_turned | is_away | (is_between & is_single) else area
+        kept_count = 0
+        for t in range(triangle_count):
+            kept[kept_count] = t
+            kept_count += is_clipped | (areas[t] != 0)
+        for n in range(kept_count):
+            t = kept[n]
+            area = areas[t]
+            # Every triangle is drawn in positive turn.
+            is_swapped = area < 0
+            a = corner_a[t]
+            b = corner_c[t] if is_swapped else corner_b[t]
+            d = corner_b[t] if is_swapped else corner_c[t]
+            mark = L((e << 7) | t)
             if clipped[a] | clipped[b] | clipped[d]:
                 _fill_clipped(
-                    seen, stride, plane_size, offsets, width, top, rows, m, points,
-                    base + own[a], base + own[b], base + own[d], near, cull, mark, first, second,
+                    seen, stride, plane_size, offsets, width, top, rows, m, px, py, pz, start + a, start + corner_b[t],
+                    start + corner_c[t], near, cull, mark, first, second,
                 )  # fmt: skip
-                continue
-            ax = L(xs[a])
-            ay = L(ys[a])
-            bx = L(xs[b])
-            by = L(ys[b])
-            cx = L(xs[d])
-            cy = L(ys[d])
-            area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
-            # Rows run downwards on screen, so faces that face the eye have a negative area.
-            if area == 0 or (area > 0 and cull > 0) or (area < 0 and cull < 0):
-                continue
-            if area > 0:
+            elif area != 0:
                 _fill(
-                    seen, stride, plane_size, offsets, width, top, rows,
-                    ax, ay, bx, by, cx, cy, ws[a], ws[b], ws[d], area, mark,
-                )  # fmt: skip
-            else:
-                _fill(
-                    seen, stride, plane_size, offsets, width, top, rows,
-                    ax, ay, cx, cy, bx, by, ws[a], ws[d], ws[b], -area, mark,
+                    seen, stride, plane_size, offsets, width, top, rows, L(xs[a]), L(ys[a]), L(xs[b]), L(ys[b]),
+                    L(xs[d]), L(ys[d]), ws[a], ws[b], ws[d], abs(area), mark,
                 )  # fmt: skip

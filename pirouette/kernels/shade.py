@@ -23,12 +23,13 @@ DIELECTRIC = F(0.04)
 # Columns of a material row.
 COLOUR, GLOW, ROUGHNESS, METAL, FLAT, HAS_COLOURS, BRIGHTNESS, MATERIAL_SIZE = 0, 3, 6, 7, 8, 9, 10, 11
 # Fragments are lit in blocks. Each number of a fragment has a stretch of its own in one flat table, and the stretches
-# lie a constant BLOCK apart: so the compiler sees that they never overlap, and lights many fragments at once.
-BLOCK = 4096
+# lie a constant PITCH apart: so the compiler sees that they never overlap, and lights many fragments at once.
+BLOCK = 512
+PITCH = BLOCK + 16  # not a power of two, or all stretches would meet in the same lines of the cache
 (
     NX, NY, NZ, RED, GREEN, BLUE, DEPTH, RAY_X, RAY_Y, RAY_Z, OUT_R, OUT_G, OUT_B, GLOW_R, GLOW_G, GLOW_B, ROUGH,
     METALLIC, BRIGHT, VX, VY, VZ, FACING, BASE_R, BASE_G, BASE_B, TABLE_ROWS,
-) = (row * BLOCK for row in range(27))  # fmt: skip
+) = (row * PITCH for row in range(27))  # fmt: skip
 TABLE_SIZE = TABLE_ROWS
 
 
@@ -48,22 +49,32 @@ def put_material(table, i, materials, part, red, green, blue):
 
 @kernel
 def gather(
-    row, first_px, last_px, stride, plane_size, offsets, seen, entries, pair_instance, pair_cluster, point_bases, parts,
-    screen, cofactors, instance_colours, points, normals, colours, members, member_offsets, local,
+    row, first_px, last_px, stride, plane_size, offsets, seen, entries, pair_instance, pair_cluster, parts,
+    screen, cofactors, instance_colours, points, normals, colours, member_offsets, local,
     triangle_offsets, materials, rays, top, table, pixel_of, weight_of, instance_of,
 ):  # fmt: skip
-    """List the fragments of one stretch of a band's row; returns how many there are, at most BLOCK."""
+    """List the fragments of one stretch of a band's row; returns how many there are, at most BLOCK.
+
+    points, normals, colours  (M, 3) of the clusters' members, cluster after cluster
+    """
     sample_count = len(offsets)
     share = ONE / F(sample_count)
     count = 0
     last = -1
+    last_entry = -1
     k = 0
     part = 0
+    start = 0
+    first_triangle = 0
     p0 = 0
     p1 = 0
     p2 = 0
     x0 = y0 = w0 = x1 = y1 = w1 = x2 = y2 = w2 = ZERO
+    m00 = m01 = m02 = m03 = m10 = m11 = m12 = m13 = m20 = m21 = m22 = m23 = ZERO
+    f00 = f01 = f02 = f10 = f11 = f12 = f20 = f21 = f22 = ZERO
+    tint_r = tint_g = tint_b = ZERO
     nx = ny = nz = ZERO
+    is_flat = False
     for px in range(first_px, last_px):
         at = row * stride + px
         first_in_pixel = count
@@ -81,27 +92,42 @@ def gather(
                 continue
             if mark != last:
                 last = mark
-                pair = entries[mark >> 7]
-                k = pair_instance[pair]
-                c = pair_cluster[pair]
-                part = parts[k]
-                t = triangle_offsets[c] + (mark & 127)
-                base = point_bases[k]
-                start = member_offsets[c]
-                p0 = base + members[start + local[t, 0]]
-                p1 = base + members[start + local[t, 1]]
-                p2 = base + members[start + local[t, 2]]
-                m = screen[k]
-                x0 = m[0, 0] * points[p0, 0] + m[0, 1] * points[p0, 1] + m[0, 2] * points[p0, 2] + m[0, 3]
-                y0 = m[1, 0] * points[p0, 0] + m[1, 1] * points[p0, 1] + m[1, 2] * points[p0, 2] + m[1, 3]
-                w0 = m[2, 0] * points[p0, 0] + m[2, 1] * points[p0, 1] + m[2, 2] * points[p0, 2] + m[2, 3]
-                x1 = m[0, 0] * points[p1, 0] + m[0, 1] * points[p1, 1] + m[0, 2] * points[p1, 2] + m[0, 3]
-                y1 = m[1, 0] * points[p1, 0] + m[1, 1] * points[p1, 1] + m[1, 2] * points[p1, 2] + m[1, 3]
-                w1 = m[2, 0] * points[p1, 0] + m[2, 1] * points[p1, 1] + m[2, 2] * points[p1, 2] + m[2, 3]
-                x2 = m[0, 0] * points[p2, 0] + m[0, 1] * points[p2, 1] + m[0, 2] * points[p2, 2] + m[0, 3]
-                y2 = m[1, 0] * points[p2, 0] + m[1, 1] * points[p2, 1] + m[1, 2] * points[p2, 2] + m[1, 3]
-                w2 = m[2, 0] * points[p2, 0] + m[2, 1] * points[p2, 1] + m[2, 2] * points[p2, 2] + m[2, 3]
-                if materials[part, FLAT] > HALF:
+                # Neighbouring pixels mostly show the same cluster: what it shares is fetched once.
+                if mark >> 7 != last_entry:
+                    last_entry = mark >> 7
+                    pair = entries[last_entry]
+                    k = pair_instance[pair]
+                    c = pair_cluster[pair]
+                    part = parts[k]
+                    is_flat = materials[part, FLAT] > HALF
+                    first_triangle = triangle_offsets[c]
+                    start = member_offsets[c]
+                    m = screen[k]
+                    m00, m01, m02, m03 = m[0, 0], m[0, 1], m[0, 2], m[0, 3]
+                    m10, m11, m12, m13 = m[1, 0], m[1, 1], m[1, 2], m[1, 3]
+                    m20, m21, m22, m23 = m[2, 0], m[2, 1], m[2, 2], m[2, 3]
+                    f = cofactors[k]
+                    f00, f01, f02 = f[0, 0], f[0, 1], f[0, 2]
+                    f10, f11, f12 = f[1, 0], f[1, 1], f[1, 2]
+                    f20, f21, f22 = f[2, 0], f[2, 1], f[2, 2]
+                    tint_r, tint_g, tint_b = instance_colours[k, 0], instance_colours[k, 1], instance_colours[k, 2]
+                t = first_triangle + (mark & 127)
+                p0 = start + local[0, t]
+                p1 = start + local[1, t]
+                p2 = start + local[2, t]
+                x, y, z = points[p0, 0], points[p0, 1], points[p0, 2]
+                x0 = m00 * x + m01 * y + m02 * z + m03
+                y0 = m10 * x + m11 * y + m12 * z + m13
+                w0 = m20 * x + m21 * y + m22 * z + m23
+                x, y, z = points[p1, 0], points[p1, 1], points[p1, 2]
+                x1 = m00 * x + m01 * y + m02 * z + m03
+                y1 = m10 * x + m11 * y + m12 * z + m13
+                w1 = m20 * x + m21 * y + m22 * z + m23
+                x, y, z = points[p2, 0], points[p2, 1], points[p2, 2]
+                x2 = m00 * x + m01 * y + m02 * z + m03
+                y2 = m10 * x + m11 * y + m12 * z + m13
+                w2 = m20 * x + m21 * y + m22 * z + m23
+                if is_flat:
                     ux = points[p1, 0] - points[p0, 0]
                     uy = points[p1, 1] - points[p0, 1]
                     uz = points[p1, 2] - points[p0, 2]
@@ -128,20 +154,19 @@ def gather(
             b0 *= inv
             b1 *= inv
             b2 *= inv
-            if materials[part, FLAT] <= HALF:
+            if not is_flat:
                 nx = b0 * normals[p0, 0] + b1 * normals[p1, 0] + b2 * normals[p2, 0]
                 ny = b0 * normals[p0, 1] + b1 * normals[p1, 1] + b2 * normals[p2, 1]
                 nz = b0 * normals[p0, 2] + b1 * normals[p1, 2] + b2 * normals[p2, 2]
-            f = cofactors[k]
             # Rows run downwards on screen: a positive turn there is a face seen from behind.
             # (A mirrored instance turns both the face and its cofactors, which cancels out.)
             facing = -ONE if total > ZERO else ONE
-            wx = (f[0, 0] * nx + f[0, 1] * ny + f[0, 2] * nz) * facing
-            wy = (f[1, 0] * nx + f[1, 1] * ny + f[1, 2] * nz) * facing
-            wz = (f[2, 0] * nx + f[2, 1] * ny + f[2, 2] * nz) * facing
-            red = instance_colours[k, 0]
-            green = instance_colours[k, 1]
-            blue = instance_colours[k, 2]
+            wx = (f00 * nx + f01 * ny + f02 * nz) * facing
+            wy = (f10 * nx + f11 * ny + f12 * nz) * facing
+            wz = (f20 * nx + f21 * ny + f22 * nz) * facing
+            red = tint_r
+            green = tint_g
+            blue = tint_b
             if materials[part, HAS_COLOURS] > HALF:
                 red *= b0 * colours[p0, 0] + b1 * colours[p1, 0] + b2 * colours[p2, 0]
                 green *= b0 * colours[p0, 1] + b1 * colours[p1, 1] + b2 * colours[p2, 1]
@@ -340,8 +365,8 @@ def _shine(nh, nl, nv, sharp, wide):
 
 @kernel
 def shade_band(
-    rows, width, stride, offsets, seen, entries, pair_instance, pair_cluster, point_bases, parts, screen,
-    cofactors, instance_colours, points, normals, colours, members, member_offsets, local, triangle_offsets,
+    rows, width, stride, offsets, seen, entries, pair_instance, pair_cluster, parts, screen,
+    cofactors, instance_colours, points, normals, colours, member_offsets, local, triangle_offsets,
     materials, rays, top, eye, suns, keys, sky, is_flat, background, out,
 ):  # fmt: skip
     """Fill a band's (rows, width, 4) premultiplied linear picture over a background (height, 4)."""
@@ -360,8 +385,8 @@ def shade_band(
             last_px = min(first_px + stretch, width)
             count = gather(
                 row, first_px, last_px, stride, plane_size, offsets, seen, entries, pair_instance, pair_cluster,
-                point_bases, parts, screen, cofactors, instance_colours, points, normals, colours, members,
-                member_offsets, local, triangle_offsets, materials, rays, top, table, pixel_of, weight_of, mark_of,
+                parts, screen, cofactors, instance_colours, points, normals, colours, member_offsets, local,
+                triangle_offsets, materials, rays, top, table, pixel_of, weight_of, mark_of,
             )  # fmt: skip
             light(table, count, eye, suns, keys, sky, is_flat)
             for i in range(count):

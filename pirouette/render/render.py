@@ -92,13 +92,13 @@ class _Band:
         s = surfaces
         screen, cofactors = frozen(s.screen), frozen(s.cofactors)
         raster_band(
-            listed, s.pair_instance, s.pair_cluster, s.point_bases, screen, s.points, s.members, s.member_offsets,
-            s.local, s.triangle_offsets, s.culls, near, self.width, top, rows, self.offsets, seen, stride,
+            listed, s.pair_instance, s.pair_cluster, screen, *s.columns, s.member_offsets, s.local,
+            s.triangle_offsets, s.culls, near, self.width, top, rows, self.offsets, seen, stride,
         )  # fmt: skip
         shade_band(
-            rows, self.width, stride, self.offsets, seen, listed, s.pair_instance, s.pair_cluster, s.point_bases,
-            s.part_of, screen, cofactors, s.instance_colours, s.points, s.normals, s.colours, s.members,
-            s.member_offsets, s.local, s.triangle_offsets, s.materials, self.rays, top, self.eye, self.suns,
+            rows, self.width, stride, self.offsets, seen, listed, s.pair_instance, s.pair_cluster,
+            s.part_of, screen, cofactors, s.instance_colours, s.points, s.normals, s.colours, s.member_offsets,
+            s.local, s.triangle_offsets, s.materials, self.rays, top, self.eye, self.suns,
             self.keys, self.sky, self.is_flat, self.background, out,
         )  # fmt: skip
         s, entries, starts = self.glowing
@@ -110,8 +110,8 @@ class _Band:
         if starts[band + 1] > starts[band]:
             add_band(
                 rows, self.width, stride, self.offsets, zs, frozen(entries[starts[band] : starts[band + 1]], np.int32),
-                s.pair_instance, s.pair_cluster, s.point_bases, s.part_of, frozen(s.screen), frozen(s.cofactors),
-                s.instance_colours, s.points, s.normals, s.colours, s.members, s.member_offsets, s.local,
+                s.pair_instance, s.pair_cluster, s.part_of, frozen(s.screen), frozen(s.cofactors),
+                s.instance_colours, s.points, s.normals, s.colours, s.member_offsets, s.local,
                 s.triangle_offsets, s.materials, self.rays, top, near, self.eye, self.suns, self.keys, self.sky,
                 self.is_flat, out,
             )  # fmt: skip

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..data.picture import Picture
 from ..kernels import shade
-from ..kernels.cluster import Clusters
+from ..kernels.cluster import Clusters, pick_rows
 from ..kernels.compile import frozen
 from ..kernels.raster import prepare_instances
 from ..kernels.threads import in_slices
@@ -77,16 +77,17 @@ class Surfaces:
         meshes = [drawable.mesh for drawable in drawables]
         clusters = [clusters_of(mesh.topology) for mesh in meshes]
         counts = [len(drawable.matrices) for drawable in drawables]
-        point_starts = np.cumsum([0, *(len(mesh.points) for mesh in meshes)])
         cluster_counts = [one.count for one in clusters]
         cluster_starts = np.cumsum([0, *cluster_counts])
 
-        self.points = together((mesh.points for mesh in meshes), np.float32, (3,))
-        self.normals = together((self._normals(part) for part in parts), np.float32, (3,))
+        # Points stand cluster after cluster, so that the kernels read them in one straight run.
+        self.points = self._members(parts, clusters, lambda part: part.drawable.mesh.points)
+        self.columns = tuple(frozen(column) for column in self.points.T)
+        self.normals = self._members(parts, clusters, self._normals)
         self.has_colours = any(mesh.colours is not None for mesh in meshes)
-        self.colours = self._colours(meshes)
-        self.members = together((one.members for one in clusters), np.int32)
-        self.local = together((one.local for one in clusters), np.uint8, (3,))
+        self.colours = self._members(parts, clusters, self._colours) if self.has_colours else frozen(np.ones((1, 3)))
+        local = [one.local.T for one in clusters] or [np.zeros((3, 0))]
+        self.local = frozen(np.concatenate(local, axis=1) if len(local) > 1 else local[0], np.uint8)
         self.member_offsets = self._offsets(one.member_offsets for one in clusters)
         self.triangle_offsets = self._offsets(one.triangle_offsets for one in clusters)
         enclosed = [one.enclose(mesh.points) for one, mesh in zip(clusters, meshes, strict=True)]
@@ -96,7 +97,6 @@ class Surfaces:
         self.world = together((drawable.matrices for drawable in drawables), np.float32, (3, 4))
         self.instance_colours = together((drawable.colours for drawable in drawables), np.float32, (3,))
         self.part_of = frozen(np.repeat(np.arange(len(parts)), counts), np.int32)
-        self.point_bases = frozen(np.repeat(point_starts[:-1], counts), np.int32)
         self.screen = np.empty((len(self.world), 3, 4), np.float32)
         self.cofactors = np.empty((len(self.world), 3, 3), np.float32)
         matrix = frozen(screen_from_world)
@@ -124,12 +124,18 @@ class Surfaces:
     def _normals(part):
         mesh = part.drawable.mesh
         # Flat faces never read the normals of their points.
-        return np.zeros_like(mesh.points) if is_flat(part.look, mesh) else mesh.normals
+        return mesh.points if is_flat(part.look, mesh) else mesh.normals
 
-    def _colours(self, meshes):
-        if not self.has_colours:
-            return frozen(np.ones((1, 3)))
-        return together((np.ones_like(m.points) if m.colours is None else m.colours for m in meshes), np.float32, (3,))
+    @staticmethod
+    def _colours(part):
+        mesh = part.drawable.mesh
+        return np.ones_like(mesh.points) if mesh.colours is None else mesh.colours
+
+    @staticmethod
+    def _members(parts, clusters, rows_of):
+        return together(
+            (pick_rows(rows_of(part), one.members) for part, one in zip(parts, clusters, strict=True)), np.float32, (3,)
+        )
 
     @staticmethod
     def _offsets(lists):
