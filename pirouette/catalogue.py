@@ -1,24 +1,46 @@
 """All kinds, as explicit tables; nothing registers itself."""
 
 from .kinds.builders import subdivide
-from .kinds.clauses import between, region
+from .kinds.clauses import angle, beat, between, near, order, region, within
 from .kinds.clauses import noise as noise_clause
+from .kinds.clauses import picture as picture_clause
+from .kinds.clauses import rule as rule_clause
+from .kinds.curves import circle, helix, line, path, polygon
 from .kinds.deformers import bend, displace, twist
 from .kinds.finishes import exposure, glow, vignette
-from .kinds.forms import box, plane, sphere
+from .kinds.forms import (
+    artwork,
+    box,
+    capsule,
+    cone,
+    cylinder,
+    disc,
+    lettering,
+    model,
+    others,
+    plane,
+    pyramid,
+    sphere,
+    terrain,
+    torus,
+)
 from .kinds.lights import key, sky, sun
 from .kinds.looks import dots, surface, wire
-from .kinds.modulators import drift, shift, shuffle, stagger, tint
-from .kinds.repeats import grid, wheel
+from .kinds.modulators import aim, drift, hide, keep_size, lag, make_room, rule, shift, shuffle, stagger, tint
+from .kinds.repeats import afterimage, along, grid, row, scatter, wheel
 from .schema import Kind
 
-FORMS = (plane.KIND, box.KIND, sphere.KIND)
-REPEATS = (grid.KIND, wheel.KIND)
-MODULATORS = (shift.KIND, shuffle.KIND, drift.KIND, stagger.KIND, tint.KIND)
+FORMS = (plane.KIND, box.KIND, sphere.KIND, cylinder.KIND, cone.KIND, pyramid.KIND, torus.KIND, disc.KIND, capsule.KIND,
+         terrain.KIND, lettering.KIND, artwork.KIND, model.KIND, others.KIND)  # fmt: skip
+CURVES = (line.KIND, circle.KIND, polygon.KIND, helix.KIND, path.KIND)
+REPEATS = (row.KIND, grid.KIND, wheel.KIND, along.KIND, scatter.KIND, afterimage.KIND)
+MODULATORS = (shift.KIND, shuffle.KIND, drift.KIND, stagger.KIND, rule.KIND, aim.KIND, lag.KIND, tint.KIND,
+              keep_size.KIND, make_room.KIND, hide.KIND)  # fmt: skip
 DEFORMERS = (displace.KIND, twist.KIND, bend.KIND)
 BUILDERS = (subdivide.KIND,)
-STEPS = FORMS + REPEATS + MODULATORS + DEFORMERS + BUILDERS
-CLAUSES = (region.KIND, between.KIND, noise_clause.KIND)
+STEPS = FORMS + CURVES + REPEATS + MODULATORS + DEFORMERS + BUILDERS
+CLAUSES = (region.KIND, between.KIND, angle.KIND, noise_clause.KIND, rule_clause.KIND, near.KIND, within.KIND,
+           order.KIND, beat.KIND, picture_clause.KIND)  # fmt: skip
 FINISHES = (glow.KIND, vignette.KIND, exposure.KIND)
 LOOKS = (surface.KIND, wire.KIND, dots.KIND)
 LIGHTS = (sun.KIND, key.KIND, sky.KIND)

@@ -1,27 +1,34 @@
-"""Notes: what in a scene has no effect, and why. Each names the thing and says what would help."""
+"""Notes: what in a scene has no effect, and why. Each names the thing, says what would help, and may mend it."""
 
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass, field
 
 import numpy as np
 
 from ..data import Copies, ProblemError
 from ..document import Scene
 from ..evaluate import Memo
+from ..evaluate.evaluate import world_at
 from ..evaluate.routine import Run, run_routine
-from ..evaluate.weigh import field_weights
-from ..evaluate.world import World
+from ..evaluate.weigh import field_weights, links_of
 
 FRAMES_LOOKED_AT = 12
+# A region that covers less than this of what it limits is told of.
+COVERED = 0.9
 
 
 @dataclass(frozen=True)
 class Note:
-    """One remark: the thing it is about, where in it, and the sentence."""
+    """One remark: the thing it is about, where in it, and the sentence.
+
+    mend  what would help, as words and a JSON Patch on the scene; or nothing
+    """
 
     name: str
     where: str
     message: str
     code: str
+    mend: str = ""
+    patch: list = field(default_factory=list)
 
     def describe(self) -> dict:
         return asdict(self)
@@ -30,30 +37,44 @@ class Note:
 def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list[Note]:
     """Return all notes on a scene as it is at a frame; a figure that cannot be computed gets its problems as notes."""
     notes = []
-    world = World(scene, scene.moment(frame))
-    memo = memo or Memo()
-    for figure in scene.figures:
-        if figure.visible == "hidden":
-            continue
-        if figure.routine and not any(look.on for look in figure.looks):
-            notes.append(Note(figure.name, "looks", "has no look, so nothing of it is drawn; add Surface", "look.none"))
+    world = world_at(scene, frame, memo or Memo())
+    for number, figure in enumerate(scene.figures):
+        if figure.routine and not any(look.on for look in figure.looks) and figure.visible != "hidden":
+            surface = {"id": "surface", "kind": "surface", "settings": {}}
+            patch = [{"op": "add", "path": f"/figures/{number}/looks", "value": [surface]}]
+            notes.append(
+                Note(figure.name, "looks", "has no look, so nothing of it is drawn", "look.none", "Add Surface", patch)
+            )
         try:
-            matrix = world.figure_matrix(figure)
-            run = Run(world, memo, lambda: None, figure, matrix)
-            notes.extend(_on_steps(run, scene))
+            notes.extend(_on_steps(Run.of(world, figure), number))
+            notes.extend(_on_looks(world, figure))
         except ProblemError as error:
             notes.extend(Note(figure.name, p.path, p.message, p.code) for p in error.problems)
-    used = {step.only_where for figure in scene.figures for step in figure.routine}
+    used = set(_used_fields(scene))
     notes.extend(
-        Note(field.name, "field", "limits nothing; choose it after “only where” in a step", "field.unused")
+        Note(field.name, "field", "limits nothing; choose it after “only where” in a step or look", "field.unused")
         for field in scene.fields
         if field.id not in used
     )
     if not any(light.on for light in scene.lights) and _needs_light(scene):
+        sky = {"id": "sky", "name": "Sky", "kind": "sky", "settings": {}}
+        patch = [{"op": "add", "path": "/lights", "value": [sky]}]
         notes.append(
-            Note("Scene", "lights", "no light is on, so surfaces without glow are black; add Sky", "light.none")
+            Note(
+                "Scene", "lights", "no light is on, so surfaces without glow are black", "light.none", "Add Sky", patch
+            )
         )
     return notes
+
+
+def _used_fields(scene):
+    for figure in scene.figures:
+        for item in (*figure.routine, *figure.looks):
+            if item.only_where:
+                yield item.only_where
+            for _, families, value in item.settings.references():
+                if "fields" in families:
+                    yield value
 
 
 def _needs_light(scene):
@@ -68,35 +89,93 @@ def _may_glow(settings) -> bool:
     return settings.glow.moves or settings.resolve().glow > 0
 
 
-def _on_steps(run, scene):
+def _on_steps(run, number):
     shape = None
-    for index, step in enumerate(run.figure.routine):
+    figure = run.figure
+    for index, step in enumerate(figure.routine):
         if not step.on:
             continue
         where = f"{step.kind.id}, line {index + 1}"
-        before, part = shape, replace(run.figure, routine=run.figure.routine[: index + 1])
-        shape = run_routine(replace(run, figure=part))
-        name = run.figure.name
+        before = shape
+        shape = run_routine(run, index + 1)
         if step.kind.group == "modulate" and before is not None and not isinstance(before, Copies):
-            yield Note(name, where, "there is only one copy to vary; add a repeat before it", "step.one-copy")
-        if step.kind.advice and before is not None:
-            mesh = before.leaf if isinstance(before, Copies) else before
-            message = step.kind.advice(mesh, step.settings.resolve(run.world.around))
+            yield Note(figure.name, where, "there is only one copy to vary; add a repeat before it", "step.one-copy")
+        if step.kind.advice:
+            settings = step.settings.resolve(run.world.around)
+            links, _ = links_of(run.world, step.settings, settings, run.matrix)
+            message = step.kind.advice(shape if before is None else before, settings, links)
             if message:
-                yield Note(name, where, message, "step.too-few-points")
+                yield Note(figure.name, where, message, "step.no-effect")
         if step.only_where and before is not None:
-            yield from _on_field(run, scene, step, before, where)
+            yield from _on_field(run, number, index, step, before, where)
 
 
-def _on_field(run, scene, step, shape, where):
-    field = scene.fields_by_id[step.only_where]
+def _on_field(run, number, index, step, shape, where):
+    """Say if a field never reaches what it should limit, or if its one region is smaller than that."""
+    scene = run.world.scene
+    limit = scene.fields_by_id[step.only_where]
     points = shape.position if isinstance(shape, Copies) else shape.points
     matrix = run.matrix.astype(np.float32)
     points = points @ matrix[:3, :3].T + matrix[:3, 3]
     if not len(points):
         return
     # A field may pass by at another time, so the whole scene is looked through.
+    reached = np.zeros(len(points), bool)
     for frame in [run.world.moment.frame, *np.linspace(0, scene.frame_count - 1, FRAMES_LOOKED_AT)]:
-        if field_weights(World(scene, scene.moment(float(frame))), field, points).any():
+        reached |= field_weights(run.world.at(scene.moment(float(frame))), limit, points) > 0
+        if reached.all():
             return
-    yield Note(run.figure.name, where, f"“{field.name}” never reaches any of it", "field.misses")
+    share = reached.mean()
+    region = _lone_region(limit)
+    mend, patch = ("Fit it", _fitted(scene, limit, points)) if region is not None else ("", [])
+    if share == 0:
+        yield Note(run.figure.name, where, f"“{limit.name}” never reaches any of it", "field.misses", mend, patch)
+    elif region is not None and share < COVERED:
+        message = f"“{limit.name}” reaches {share:.0%} of it: its region is smaller than what it limits"
+        yield Note(run.figure.name, where, message, "field.small", mend, patch)
+
+
+def _lone_region(limit):
+    """The field's one clause, if that is a region that stands still by itself; one that moves is meant to be small."""
+    clauses = [clause for clause in limit.clauses if clause.on]
+    if len(clauses) != 1 or clauses[0].kind.id != "region" or clauses[0].joining.inside_out:
+        return None
+    clause = clauses[0]
+    moves = clause.settings.moving() or clause.joining.follows
+    return None if moves else clause
+
+
+def _fitted(scene, limit, points) -> list:
+    """A patch that makes a region hold all points, with some room beyond its soft edge."""
+    clause = _lone_region(limit)
+    low, high = points.min(axis=0), points.max(axis=0)
+    wide = np.maximum(high - low, 1.0)
+    # A ball must hold the corners of the box, and its edge may be soft.
+    factor = (3**0.5 if clause.settings.resolve().form == "ball" else 1.0) * 1.5
+    field_index = scene.fields.index(limit)
+    base = f"/fields/{field_index}/clauses/{limit.clauses.index(clause)}/settings"
+    rounded = lambda numbers: [round(float(one), 2) for one in numbers]  # noqa: E731
+    return [
+        {"op": "add", "path": f"{base}/position", "value": rounded((low + high) / 2)},
+        {"op": "add", "path": f"{base}/size", "value": rounded(wide * factor)},
+        {"op": "add", "path": f"{base}/rotation", "value": [0, 0, 0]},
+    ]
+
+
+def _on_looks(world, figure):
+    """Say if a look has nothing to draw: faces, edges or points."""
+    shape = world.shape_of(figure)
+    meshes = shape.leaves if isinstance(shape, Copies) else (shape,)
+    if not any(len(mesh.points) for mesh in meshes) or figure.visible == "hidden":
+        return
+    for look in figure.looks:
+        if not look.on:
+            continue
+        if look.kind.id == "surface" and not any(mesh.topology.face_count for mesh in meshes):
+            what = "curves" if any(mesh.topology.lines is not None for mesh in meshes) else "points"
+            better = "Wire" if what == "curves" else "Dots"
+            yield Note(
+                figure.name, "surface", f"there are only {what}, which have no faces; add {better}", "look.no-faces"
+            )
+        if look.kind.id == "wire" and not any(len(mesh.topology.edges) for mesh in meshes):
+            yield Note(figure.name, "wire", "there are only points, which have no edges; add Dots", "look.no-edges")

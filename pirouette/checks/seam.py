@@ -21,6 +21,7 @@ SAMPLES = 8
 MAX_POINTS = 20_000
 SAMPLE_COPIES = 12
 LENGTH_SLACK = 1e-3
+NOTHING = np.zeros(0)
 
 
 @dataclass(frozen=True)
@@ -102,10 +103,14 @@ def _tracks(numbers_at, count) -> dict:
             known[frame] = numbers_at(frame)
         return known[frame]
 
+    def one(frame, name):
+        # What is not drawn at a frame has no numbers there.
+        return at(frame).get(name, NOTHING)
+
     tracks = {}
-    for name in at(0):
-        triples = [tuple(at(frame + k)[name] for k in range(3)) for frame in _sample_frames(count)]
-        tracks[name] = _Track(at(0)[name], at(1)[name], at(count - 1)[name], at(count)[name], triples)
+    for name in {**at(0), **at(count)}:
+        triples = [tuple(one(frame + k, name) for k in range(3)) for frame in _sample_frames(count)]
+        tracks[name] = _Track(one(0, name), one(1, name), one(count - 1, name), one(count, name), triples)
     return tracks
 
 
@@ -113,6 +118,7 @@ def _figure_numbers(scene, memo):
     def at(frame):
         numbers = {}
         for drawable in evaluate(scene, frame, memo=memo).drawables:
+            name, part = drawable.name, f" {drawable.part + 1}" if drawable.part else ""
             points, matrices = drawable.mesh.points, drawable.matrices
             points = points[:: max(1, len(points) // MAX_POINTS)]
             # Corners of a copy's own box, carried along, show its moving, turning and growing in scene units.
@@ -122,9 +128,12 @@ def _figure_numbers(scene, memo):
             if len(matrices) == 1:
                 carried = points @ matrices[0, :, :3].T + matrices[0, :, 3]
             elif len(points):
-                numbers[(drawable.name, "points")] = points.astype(np.float64)
-            numbers[(drawable.name, "shape")] = carried.astype(np.float64)
-            numbers[(drawable.name, "colours")] = drawable.colours.astype(np.float64)
+                numbers[(name, f"points{part}")] = points.astype(np.float64)
+            numbers[(name, f"shape{part}")] = carried.astype(np.float64)
+            tints = [look.tints for look in drawable.looks if look.tints is not None]
+            tints += [look.point_tints for look in drawable.looks if look.point_tints is not None]
+            if tints:
+                numbers[(name, f"colours{part}")] = np.concatenate(tints).astype(np.float64)
         return numbers
 
     return at

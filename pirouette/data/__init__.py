@@ -1,7 +1,7 @@
 """What flows through a routine: frozen records of read-only arrays."""
 
-from .copies import Copies
-from .mesh import Mesh, Topology
+from .copies import Copies, Placed
+from .mesh import Lines, Mesh, Topology
 from .problem import Cancelled, Problem, ProblemError
 
-__all__ = ["Cancelled", "Copies", "Mesh", "Problem", "ProblemError", "Topology"]
+__all__ = ["Cancelled", "Copies", "Lines", "Mesh", "Placed", "Problem", "ProblemError", "Topology"]

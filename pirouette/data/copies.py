@@ -1,4 +1,4 @@
-"""Copies of a shape: places, not points. They stay unexpanded until a step needs their points."""
+"""Copies of shapes: places, not points. They stay unexpanded until a step needs their points."""
 
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -7,42 +7,81 @@ import numpy as np
 
 from ..kernels.compile import frozen
 from ..kernels.place import chain, compose
-from .mesh import Mesh, Topology
+from .join import joined, repeated
+from .mesh import Mesh
+
+COLUMNS = {"position": 3, "rotation": 4, "scale": 3, "colours": 3, "opacity": 0, "delay": 0, "cells": 3}
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """One mesh and all the places where it is drawn.
+
+    matrices  (K, 3, 4) float32
+    colours   (K, 3) float32 linear
+    opacity   (K,) float32, above 0
+    """
+
+    mesh: Mesh
+    matrices: np.ndarray
+    colours: np.ndarray
+    opacity: np.ndarray
 
 
 @dataclass(frozen=True, eq=False)
 class Copies:
-    """A source drawn at many places; the source may be copies again.
+    """Sources drawn at many places; a source may be copies again.
 
+    sources   meshes or copies; copy i draws sources[which[i]]
+    which     (N,) int32
     position  (N, 3) float32, scene units
     rotation  (N, 4) float32 quaternions x, y, z, w
     scale     (N, 3) float32
     colours   (N, 3) float32 linear, multiplied with what they colour
+    opacity   (N,) float32 in 0..1; copies at 0 are not drawn, but keep their place in the order
+    delay     (N,) float32 frames by which a copy is behind the scene's time
     cells     (N, 3) float32 in 0..1: where each copy stands in its repeat, for orders along an axis
     """
 
-    source: "Mesh | Copies"
+    sources: tuple
+    which: np.ndarray
     position: np.ndarray
     rotation: np.ndarray
     scale: np.ndarray
     colours: np.ndarray
+    opacity: np.ndarray
+    delay: np.ndarray
     cells: np.ndarray
     key: str = ""
 
     def __post_init__(self):
-        for name in ("position", "rotation", "scale", "colours", "cells"):
+        object.__setattr__(self, "sources", tuple(self.sources))
+        object.__setattr__(self, "which", frozen(self.which, np.int32))
+        for name in COLUMNS:
             object.__setattr__(self, name, frozen(getattr(self, name)))
 
     @classmethod
-    def at(cls, source, position, rotation=None, cells=None) -> "Copies":
-        """Make copies at (N, 3) positions, unturned and unscaled where not said otherwise."""
+    def at(cls, sources, position, rotation=None, cells=None, which=None) -> "Copies":
+        """Make copies at (N, 3) positions, unturned and unscaled where not said otherwise.
+
+        sources  one shape, or several with `which` (N,) to say whose copy each is
+        """
         count = len(position)
         if rotation is None:
-            rotation = np.tile(np.array([0, 0, 0, 1], np.float32), (count, 1))
-        if cells is None:
-            cells = np.zeros((count, 3), np.float32)
-        ones = np.ones((count, 3), np.float32)
-        return cls(source, position, rotation, ones, ones, cells)
+            rotation = np.zeros((count, 4), np.float32)
+            rotation[:, 3] = 1
+        ones, zeros = np.ones((count, 3), np.float32), np.zeros((count, 3), np.float32)
+        return cls(
+            sources if isinstance(sources, (tuple, list)) else (sources,),
+            np.zeros(count, np.int32) if which is None else which,
+            position,
+            rotation,
+            ones,
+            ones,
+            ones[:, 0],
+            zeros[:, 0],
+            zeros if cells is None else cells,
+        )
 
     @property
     def count(self) -> int:
@@ -54,44 +93,116 @@ class Copies:
         return frozen(compose(self.position, self.rotation, self.scale))
 
     @cached_property
-    def flat(self) -> tuple[Mesh, np.ndarray, np.ndarray]:
-        """The innermost mesh, all its (K, 3, 4) places and its (K, 3) colours, the outer copies slowest."""
-        if isinstance(self.source, Mesh):
-            return self.source, self.matrices, self.colours
-        mesh, matrices, colours = self.source.flat
-        mixed = (self.colours[:, None, :] * colours[None, :, :]).reshape(-1, 3)
-        return mesh, frozen(chain(self.matrices, matrices)), frozen(mixed)
+    def flat(self) -> tuple[Placed, ...]:
+        """All innermost meshes with all their places; the outer copies slowest, those that are not seen left out."""
+        found = {}
+        is_seen = self.opacity > 0
+        for number, source in enumerate(self.sources):
+            mine = is_seen if len(self.sources) == 1 else is_seen & (self.which == number)
+            everything = bool(mine.all())
+            pick = (lambda array: array) if everything else (lambda array, mine=mine: array[mine])
+            matrices, colours, opacity = pick(self.matrices), pick(self.colours), pick(self.opacity)
+            if not len(matrices):
+                continue
+            inner = (_alone(source),) if isinstance(source, Mesh) else source.flat
+            for one in inner:
+                found.setdefault(one.mesh.key or id(one.mesh), []).append(
+                    one
+                    if len(self.sources) == 1 and self._is_still
+                    else Placed(
+                        one.mesh,
+                        frozen(matrices if isinstance(source, Mesh) else chain(matrices, one.matrices)),
+                        _products(colours, one.colours),
+                        _products(opacity, one.opacity),
+                    )
+                )
+        return tuple(_together(parts) for parts in found.values())
 
-    @property
+    @cached_property
+    def _is_still(self) -> bool:
+        """True for a single copy that changes nothing."""
+        return (
+            self.count == 1
+            and not self.position.any()
+            and np.array_equal(self.rotation[0], (0, 0, 0, 1))
+            and all((array == 1).all() for array in (self.scale, self.colours, self.opacity))
+        )
+
+    @cached_property
+    def leaves(self) -> tuple[Mesh, ...]:
+        """The innermost meshes, each once."""
+        found = {}
+        for source in self.sources:
+            for leaf in (source,) if isinstance(source, Mesh) else source.leaves:
+                found.setdefault(leaf.key or id(leaf), leaf)
+        return tuple(found.values())
+
+    @cached_property
     def drawn_count(self) -> int:
         """How many meshes are drawn in all."""
-        inner = 1 if isinstance(self.source, Mesh) else self.source.drawn_count
-        return self.count * inner
+        inner = np.array([1 if isinstance(one, Mesh) else one.drawn_count for one in self.sources], np.int64)
+        return int(np.bincount(self.which, minlength=len(inner))[: len(inner)] @ inner) if self.count else 0
 
-    @property
-    def leaf(self) -> Mesh:
-        return self.source if isinstance(self.source, Mesh) else self.source.leaf
+    @cached_property
+    def point_count(self) -> int:
+        """How many points there would be if all copies were expanded."""
+        inner = np.array(
+            [len(one.points) if isinstance(one, Mesh) else one.point_count for one in self.sources], np.int64
+        )
+        return int(np.bincount(self.which, minlength=len(inner))[: len(inner)] @ inner) if self.count else 0
 
     def moved(self, **arrays) -> "Copies":
         """Return the copies with some arrays replaced."""
         return replace(self, **arrays, key="")
 
+    def picked(self, index) -> "Copies":
+        """Return the copies at an index or where a mask is true."""
+        return self.moved(which=self.which[index], **{name: getattr(self, name)[index] for name in COLUMNS})
+
     def expanded(self) -> Mesh:
-        """Return one mesh that holds the points of every copy."""
-        mesh, matrices, colours = self.flat
-        count, per_copy = len(matrices), len(mesh.points)
-        points = np.einsum("kij,vj->kvi", matrices[:, :, :3], mesh.points) + matrices[:, None, :, 3]
-        old = mesh.topology
-        shifts = np.arange(count, dtype=np.int64)[:, None]
-        starts = (old.offsets[:-1] + shifts * len(old.corners)).ravel()
-        topology = Topology(
-            np.append(starts, count * len(old.corners)),
-            (old.corners + shifts * per_copy).ravel(),
-            count * per_copy,
-        )
-        own = np.ones((per_copy, 3), np.float32) if mesh.colours is None else mesh.colours
-        mixed = None
-        if mesh.colours is not None or (colours != 1).any():
-            mixed = (colours[:, None, :] * own[None]).reshape(-1, 3)
-        uvs = None if mesh.uvs is None else np.tile(mesh.uvs, (count, 1))
-        return Mesh(points.reshape(-1, 3), topology, colours=mixed, uvs=uvs, is_flat=mesh.is_flat)
+        """Return one mesh that holds the points of every copy that is seen."""
+        return joined([_expanded(one) for one in self.flat])
+
+
+def _alone(mesh) -> Placed:
+    return Placed(mesh, frozen(np.eye(4)[None, :3]), frozen(np.ones((1, 3))), frozen(np.ones(1)))
+
+
+def _products(outer, inner) -> np.ndarray:
+    """Each outer row times each inner row, the outer slowest."""
+    if len(inner) == 1 and (inner == 1).all():
+        return frozen(outer)
+    return frozen((outer[:, None] * inner[None]).reshape(-1, *outer.shape[1:]))
+
+
+def _together(parts) -> Placed:
+    if len(parts) == 1:
+        return parts[0]
+    return Placed(
+        parts[0].mesh,
+        *(
+            frozen(np.concatenate([getattr(part, name) for part in parts]))
+            for name in ("matrices", "colours", "opacity")
+        ),
+    )
+
+
+def _expanded(one: Placed) -> Mesh:
+    mesh, matrices = one.mesh, one.matrices
+    count, size = len(matrices), len(mesh.points)
+    points = np.einsum("kij,vj->kvi", matrices[:, :, :3], mesh.points) + matrices[:, None, :, 3]
+    colours = opacity = None
+    if mesh.colours is not None or (one.colours != 1).any():
+        own = np.ones((size, 3), np.float32) if mesh.colours is None else mesh.colours
+        colours = (one.colours[:, None] * own[None]).reshape(-1, 3)
+    if mesh.opacity is not None or (one.opacity != 1).any():
+        own = np.ones(size, np.float32) if mesh.opacity is None else mesh.opacity
+        opacity = (one.opacity[:, None] * own[None]).ravel()
+    return Mesh(
+        points.reshape(-1, 3),
+        repeated(mesh.topology, count),
+        colours=colours,
+        opacity=opacity,
+        uvs=None if mesh.uvs is None else np.tile(mesh.uvs, (count, 1)),
+        is_flat=mesh.is_flat,
+    )

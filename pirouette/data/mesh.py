@@ -1,4 +1,8 @@
-"""Polygon meshes. Faces keep their polygons, so that wires show quads and not their diagonals."""
+"""Meshes: points joined by polygons, by curves, or by both.
+
+Faces keep their polygons, so that wires show quads and not their diagonals. Curves are part of the same record, so
+that every step that moves points works on them at once and nothing needs converting.
+"""
 
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -10,22 +14,73 @@ from ..kernels.surface import face_normals, faces_at_points, point_normals
 
 
 @dataclass(frozen=True, eq=False)
+class Lines:
+    """Curves: curve c passes through the points corners[offsets[c]] to corners[offsets[c + 1] - 1].
+
+    offsets  (L + 1,) int32
+    corners  (C,) int32, indices of points
+    closed   (L,) bool: whether the last point leads back to the first
+    """
+
+    offsets: np.ndarray
+    corners: np.ndarray
+    closed: np.ndarray
+
+    def __post_init__(self):
+        object.__setattr__(self, "offsets", frozen(self.offsets, np.int32))
+        object.__setattr__(self, "corners", frozen(self.corners, np.int32))
+        object.__setattr__(self, "closed", frozen(self.closed, bool))
+
+    @property
+    def count(self) -> int:
+        return len(self.offsets) - 1
+
+    @cached_property
+    def segments(self) -> np.ndarray:
+        """(S, 2) int32: from each point of a curve to the next."""
+        following = np.arange(1, len(self.corners) + 1)
+        sizes = np.diff(self.offsets)
+        ends = (self.offsets[1:] - 1)[sizes > 0]
+        following[ends] = np.where(self.closed[sizes > 0], self.offsets[:-1][sizes > 0], -1)
+        keep = following >= 0
+        keep[ends] &= (sizes > 2)[sizes > 0]  # a closed curve of two points is one segment
+        return frozen(np.stack([self.corners[keep], self.corners[following[keep]]], axis=1), np.int32)
+
+
+@dataclass(frozen=True, eq=False)
 class Topology:
     """How points are joined: face f has the corners offsets[f] to offsets[f + 1].
 
     offsets      (F + 1,) int32
     corners      (C,) int32, indices of points, counter-clockwise seen from outside
     point_count  V
+    lines        curves through some of the points, or None
+    outline      (E, 2) int32, or None: the edges that wires show instead of those of all faces
     """
 
     offsets: np.ndarray
     corners: np.ndarray
     point_count: int
     key: str = ""
+    lines: Lines | None = None
+    outline: np.ndarray | None = None
 
     def __post_init__(self):
         object.__setattr__(self, "offsets", frozen(self.offsets, np.int32))
         object.__setattr__(self, "corners", frozen(self.corners, np.int32))
+        if self.outline is not None:
+            object.__setattr__(self, "outline", frozen(self.outline, np.int32))
+
+    @classmethod
+    def of_lines(cls, sizes, closed) -> "Topology":
+        """Make a topology of curves alone, whose points stand one curve after the other.
+
+        sizes   (L,) number of points of each curve
+        closed  (L,) bool, or one bool for all
+        """
+        offsets = np.concatenate([[0], np.cumsum(sizes)])
+        lines = Lines(offsets, np.arange(offsets[-1]), np.broadcast_to(np.asarray(closed, bool), len(offsets) - 1))
+        return cls(np.zeros(1), np.zeros(0), int(offsets[-1]), lines=lines)
 
     @classmethod
     def of_faces(cls, faces, point_count: int) -> "Topology":
@@ -67,6 +122,12 @@ class Topology:
 
     @cached_property
     def edges(self) -> np.ndarray:
+        """(E, 2) int32: what wires show: the edges of the polygons, or the outline, and the curves' segments."""
+        edges = self.face_edges if self.outline is None else self.outline
+        return edges if self.lines is None else frozen(np.concatenate([edges, self.lines.segments]), np.int32)
+
+    @cached_property
+    def face_edges(self) -> np.ndarray:
         """(E, 2) int32: each edge of the polygons once, lower point first."""
         if not len(self.corners):
             return frozen(np.zeros((0, 2)), np.int32)
@@ -78,6 +139,8 @@ class Topology:
     def is_closed(self) -> bool:
         """True if every edge is walked once each way, so that the mesh has an inside."""
         if not len(self.corners):
+            return False
+        if self.lines is not None:
             return False
         ways = self.half_edges.astype(np.int64)
         there = np.sort(ways[:, 0] * self.point_count + ways[:, 1])
@@ -96,6 +159,7 @@ class Mesh:
 
     points   (V, 3) float32, scene units
     colours  (V, 3) float32 linear, or None
+    opacity  (V,) float32 in 0..1, or None
     uvs      (V, 2) float32 in 0..1, or None
     is_flat  True if faces are drawn with their own normals, as those of a box
     key      names the contents; equal keys mean equal bytes
@@ -108,18 +172,29 @@ class Mesh:
     is_flat: bool = False
     key: str = ""
     known_normals: np.ndarray | None = field(default=None, repr=False)
+    opacity: np.ndarray | None = None
 
     def __post_init__(self):
         object.__setattr__(self, "points", frozen(self.points))
         if len(self.points) != self.topology.point_count:
             raise ValueError(f"{len(self.points)} points for a topology of {self.topology.point_count}")
-        for name in ("colours", "uvs", "known_normals"):
+        for name in ("colours", "uvs", "known_normals", "opacity"):
             if getattr(self, name) is not None:
                 object.__setattr__(self, name, frozen(getattr(self, name)))
 
     @classmethod
     def empty(cls) -> "Mesh":
         return cls(np.zeros((0, 3)), Topology(np.zeros(1), np.zeros(0), 0))
+
+    @classmethod
+    def point(cls) -> "Mesh":
+        """A single point without faces: what stands at each place when only places are wanted."""
+        return cls(np.zeros((1, 3)), Topology(np.zeros(1), np.zeros(0), 1, key="point"), key="point")
+
+    @classmethod
+    def curves(cls, points, sizes, closed) -> "Mesh":
+        """Make curves of points that stand one curve after the other; see Topology.of_lines."""
+        return cls(points, Topology.of_lines(sizes, closed))
 
     @cached_property
     def face_vectors(self) -> np.ndarray:
@@ -143,3 +218,63 @@ class Mesh:
     def with_points(self, points, normals=None) -> "Mesh":
         """Return the same faces over other points."""
         return replace(self, points=points, known_normals=normals, key="")
+
+    def with_faces_where(self, keep) -> "Mesh":
+        """Return the mesh without the faces and curve points that (V,) keep, a mask of the points, leaves out.
+
+        A face stays if at least half of its corners do; points that nothing uses any more are left out.
+        """
+        old = self.topology
+        kept = np.asarray(keep, bool)
+        face_of_corner = np.repeat(np.arange(old.face_count), old.sizes)
+        share = np.bincount(face_of_corner, kept[old.corners], minlength=old.face_count) / np.maximum(old.sizes, 1)
+        faces = share >= 0.5
+        corners = old.corners[np.repeat(faces, old.sizes)]
+        has_uses = np.zeros(old.point_count, bool)
+        has_uses[corners] = True
+        lines = None if old.lines is None else _cut_lines(old.lines, kept)
+        if lines is not None:
+            has_uses[lines.corners] = True
+        if not old.face_count and lines is None:
+            has_uses = kept
+        number = np.cumsum(has_uses) - 1
+        topology = Topology(
+            np.concatenate([[0], np.cumsum(old.sizes[faces])]),
+            number[corners],
+            int(has_uses.sum()),
+            lines=None if lines is None else Lines(lines.offsets, number[lines.corners], lines.closed),
+            outline=None if old.outline is None else number[old.outline[has_uses[old.outline].all(axis=1)]],
+        )
+        take = lambda array: None if array is None else array[has_uses]  # noqa: E731
+        return replace(
+            self,
+            points=self.points[has_uses],
+            topology=topology,
+            colours=take(self.colours),
+            uvs=take(self.uvs),
+            opacity=take(self.opacity),
+            known_normals=take(self.known_normals),
+            key="",
+        )
+
+
+def _cut_lines(lines, kept):
+    """Cut curves where their points are left out; a closed curve that loses some becomes open."""
+    offsets, corners, closed = [0], [], []
+    for start, end, is_closed in zip(lines.offsets, lines.offsets[1:], lines.closed, strict=False):
+        own = lines.corners[start:end]
+        mask = kept[own]
+        if mask.all():
+            runs, still_closed = [own], bool(is_closed)
+        else:
+            if is_closed and mask.any():
+                own = np.roll(own, -int(np.flatnonzero(~mask)[0]))
+                mask = kept[own]
+            cuts = np.flatnonzero(np.diff(mask.astype(int))) + 1
+            runs = [run for run in np.split(own, cuts) if len(run) and kept[run[0]]]
+            still_closed = False
+        for run in runs:
+            corners.append(run)
+            offsets.append(offsets[-1] + len(run))
+            closed.append(still_closed)
+    return Lines(np.array(offsets), np.concatenate(corners) if corners else np.zeros(0), np.array(closed, bool))

@@ -9,20 +9,30 @@ from .mesh import Mesh
 SENSOR_MM = 36.0
 
 
+# Columns of tints: what a copy's or point's colour is multiplied with, how much of it is there, how strongly it glows.
+TINT_RGB, TINT_OPACITY, TINT_GLOW, TINT_SIZE = slice(0, 3), 3, 4, 5
+
+
 @dataclass(frozen=True, eq=False)
 class DrawnLook:
-    """A look with its settings at this frame."""
+    """A look with its settings at this frame.
+
+    tints        (K, 5) float32 for the copies, or None where all are 1; columns as named above
+    point_tints  (V, 5) float32 for the points, or None; both are multiplied
+    """
 
     kind: str
     settings: object
+    tints: np.ndarray | None = None
+    point_tints: np.ndarray | None = None
 
 
 @dataclass(frozen=True, eq=False)
 class Drawable:
     """One mesh at K places, drawn with the looks of its figure.
 
+    part      a figure of several meshes is several drawables, counted from 0
     matrices  (K, 3, 4) float32, to the world
-    colours   (K, 3) float32 linear
     reach     None, or the weights of a chosen field: (K,) for copies, (V,) for a mesh drawn once
     """
 
@@ -30,9 +40,9 @@ class Drawable:
     name: str
     mesh: Mesh
     matrices: np.ndarray
-    colours: np.ndarray
     looks: tuple[DrawnLook, ...]
     places_key: str
+    part: int = 0
     reach: np.ndarray | None = None
 
 

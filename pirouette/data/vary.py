@@ -1,16 +1,41 @@
 """Changing copies by amounts that differ per copy; shared by the modulators."""
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from ..kernels.place import euler_to_quaternion, quaternion_product
+from ..kernels.rows import scaled_rows
 from .copies import Copies
+
+CHANNELS = ("place", "turn", "size", "colour", "opacity", "time")
+
+
+@dataclass(frozen=True, eq=False)
+class Change:
+    """What is done to copies; what is None stays untouched.
+
+    place    (N, 3) added to the positions
+    turn     (N, 3) degrees about x, y, z, in each copy's own axes
+    size     (N, 1) or (N, 3) factors, 1 keeps the size
+    colour   (3,) or (N, 3) linear light towards which colours go, and
+    towards  (N,) how far, 0..1
+    opacity  (N,) factors
+    time     (N,) frames added to the scene's time: below 0 a copy is behind
+    """
+
+    place: np.ndarray | None = None
+    turn: np.ndarray | None = None
+    size: np.ndarray | None = None
+    colour: np.ndarray | None = None
+    towards: np.ndarray | None = None
+    opacity: np.ndarray | None = None
+    time: np.ndarray | None = None
 
 
 def vectors_per_copy(amount, weights) -> np.ndarray:
-    """Return (N, 3) float32: an amount (3,) or (N, 3) times (N,) weights."""
-    amount, weights = np.asarray(amount, np.float32), np.asarray(weights, np.float32)[:, None]
-    # An outer product: numpy's own broadcasting of three numbers against many is ten times slower.
-    return weights @ amount[None] if amount.ndim == 1 else amount * weights
+    """Return (N, 3) float32: an amount (3,) or (N, 3) times (N,) weights or (N, 3) weights of its parts."""
+    return scaled_rows(amount, weights)
 
 
 def numbers_per_copy(amount, weights) -> np.ndarray:
@@ -18,20 +43,22 @@ def numbers_per_copy(amount, weights) -> np.ndarray:
     return (np.asarray(amount, np.float32) * np.asarray(weights, np.float32))[:, None]
 
 
-def vary(copies: Copies, place=None, turn=None, size=None) -> Copies:
-    """Move, turn (in their own axes) and resize copies; what is None stays untouched.
-
-    place  (N, 3) added to the positions
-    turn   (N, 3) degrees about x, y, z
-    size   (N, 1) or (N, 3) factors, 1 keeps the size
-    """
+def changed(copies: Copies, change: Change) -> Copies:
+    """Return copies with a change made to them."""
     changes = {}
-    if place is not None and np.any(place):
-        changes["position"] = copies.position + place
-    if turn is not None and np.any(turn):
-        changes["rotation"] = quaternion_product(copies.rotation, euler_to_quaternion(turn))
-    if size is not None and np.any(size != 1):
-        changes["scale"] = copies.scale * size
+    if change.place is not None and np.any(change.place):
+        changes["position"] = copies.position + change.place
+    if change.turn is not None and np.any(change.turn):
+        changes["rotation"] = quaternion_product(copies.rotation, euler_to_quaternion(change.turn))
+    if change.size is not None and np.any(change.size != 1):
+        changes["scale"] = copies.scale * change.size
+    if change.towards is not None and np.any(change.towards):
+        share = np.clip(change.towards, 0, 1)[:, None]
+        changes["colours"] = copies.colours + (np.asarray(change.colour, np.float32) - copies.colours) * share
+    if change.opacity is not None and np.any(change.opacity != 1):
+        changes["opacity"] = np.clip(copies.opacity * change.opacity, 0, 1)
+    if change.time is not None and np.any(change.time):
+        changes["delay"] = copies.delay - change.time
     return copies.moved(**changes) if changes else copies
 
 
@@ -42,8 +69,11 @@ def progress(copies: Copies, order: str) -> np.ndarray:
         return share if order == "index" else 1 - share
     if order in ("left to right", "bottom to top", "back to front"):
         return _spread(copies.position[:, ("left to right", "bottom to top", "back to front").index(order)])
-    away = _spread(np.linalg.norm(copies.position - copies.position.mean(axis=0), axis=1))
+    away = _spread(np.linalg.norm(copies.position - copies.position.mean(axis=0), axis=1)) if copies.count else NOTHING
     return away if order == "middle outwards" else 1 - away
+
+
+NOTHING = np.zeros(0, np.float32)
 
 
 def _spread(along):
@@ -51,6 +81,11 @@ def _spread(along):
         return along
     low, high = along.min(), along.max()
     return (along - low) / (high - low) if high > low else np.zeros_like(along)
+
+
+def gradient_colours(stops, at) -> np.ndarray:
+    """Return (N, 3) linear light of a resolved gradient (S, 4) at places (N,) in 0..1."""
+    return np.stack([np.interp(at, stops[:, 0], stops[:, channel]) for channel in (1, 2, 3)], axis=1)
 
 
 ORDERS = ("index", "backwards", "left to right", "bottom to top", "back to front", "middle outwards", "outside inwards")

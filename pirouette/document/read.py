@@ -5,12 +5,15 @@ import re
 from pathlib import Path
 
 from .. import catalogue
+from ..assets.library import Library, beside, shipped
 from ..data import Problem, ProblemError
 from ..schema import read_settings
 from ..schema.settings import Settings
+from .check import check_references
 from .migrate import FORMAT, migrate
 from .scene import Camera, Clause, Effect, Field, Figure, Guide, Light, Look, Scene, Step
-from .things import VISIBLE, CameraSettings, ClockSettings, FrameSettings, JoiningSettings, PlaceSettings
+from .shared import use_shared
+from .things import VISIBLE, AfterSettings, CameraSettings, ClockSettings, FrameSettings, JoiningSettings, PlaceSettings
 
 STEPS = catalogue.table(catalogue.STEPS)
 CLAUSES = catalogue.table(catalogue.CLAUSES)
@@ -107,13 +110,9 @@ def _figure(reader, raw, index, path):
         reader.add(f"{where}/visible", f"{visible!r} is not one of {', '.join(VISIBLE)}", "value.choice")
     steps = []
     for k, item, below in reader.items(raw, "routine", where):
-        step = reader.entry(item, k, below, STEPS, f"steps {index}", "only_where")
-        only_where = item.get("only_where")
-        if only_where is not None and not isinstance(only_where, str):
-            reader.add(f"{step[4]}/only_where", "allowed the id of a field, or null", "value.reference")
-        steps.append(Step(*step[:4], only_where))
+        steps.append(Step(*_limited(reader, item, k, below, STEPS, f"steps {index}")))
     looks = [
-        Look(*reader.entry(item, k, below, LOOKS, f"looks {index}")[:4])
+        Look(*_limited(reader, item, k, below, LOOKS, f"looks {index}"))
         for k, item, below in reader.items(raw, "looks", where)
     ]
     forms = [k for k, step in enumerate(steps) if step.kind and step.kind.group == "form" and step.on]
@@ -131,16 +130,26 @@ def _figure(reader, raw, index, path):
     )
 
 
+def _limited(reader, item, index, path, table, family):
+    """Read a step or look, which a field may limit."""
+    *entry, where = reader.entry(item, index, path, table, family, "only_where")
+    only_where = item.get("only_where")
+    if only_where is not None and not isinstance(only_where, str):
+        reader.add(f"{where}/only_where", "allowed the id of a field, or null", "value.reference")
+    return *entry, only_where
+
+
 def _field(reader, raw, index, path):
     name = reader.name(raw, f"{path}/{index}", f"Field {index + 1}")
     where = f"{path}/{name}"
-    reader.only(raw, where, "id", "name", "clauses")
+    reader.only(raw, where, "id", "name", "clauses", "after")
     clauses = []
     for k, item, below in reader.items(raw, "clauses", where):
         identity, kind, settings, on, at = reader.entry(item, k, below, CLAUSES, f"clauses {index}", "joining")
         joining = reader.settings(JoiningSettings, item.get("joining"), f"{at}/joining")
         clauses.append(Clause(identity, kind, settings, joining, on))
-    return Field(reader.identity(raw, where, "fields"), name, tuple(clauses))
+    after = reader.settings(AfterSettings, raw.get("after"), f"{where}/after")
+    return Field(reader.identity(raw, where, "fields"), name, tuple(clauses), after)
 
 
 def _guide(reader, raw, index, path):
@@ -167,14 +176,18 @@ def _effect(reader, raw, index, path):
 
 
 SECTIONS = ("format", "version", "name", "clock", "frame", "figures", "fields", "guides", "lights", "cameras", "camera",
-            "finish")  # fmt: skip
+            "finish", "formulas")  # fmt: skip
 
 
-def read_scene(raw) -> Scene:
-    """Return the checked scene of a JSON object; raises ProblemError with everything that is wrong."""
+def read_scene(raw, library: Library | None = None) -> Scene:
+    """Return the checked scene of a JSON object; raises ProblemError with everything that is wrong.
+
+    library  where the assets are that it names; only what is shipped if not given
+    """
     if not isinstance(raw, dict):
         raise ProblemError(Problem("", "a scene is a JSON object", "scene.object"))
-    raw = migrate(raw)
+    written = migrate(raw)
+    raw = use_shared(written)
     reader = _Reader()
     reader.only(raw, "", *SECTIONS)
 
@@ -192,7 +205,8 @@ def read_scene(raw) -> Scene:
         cameras=all_of("cameras", _camera),
         finish=all_of("finish", _effect),
         camera=raw.get("camera") or next((c.get("id") for c in raw.get("cameras") or () if isinstance(c, dict)), ""),
-        raw=raw,
+        raw=written,
+        library=library or shipped(),
     )
     if not reader.problems:
         _check_whole(scene, reader)
@@ -219,25 +233,9 @@ def _check_whole(scene, reader):
                     f"{family}/{thing.name}/name", f"there is another thing called “{thing.name}”", "scene.name-twice"
                 )
             names[thing.name] = thing
+    check_references(scene, reader.add)
     guides = set(scene.guides_by_id)
-
-    def follows(settings, path):
-        if settings.follows is not None and settings.follows not in guides:
-            reader.add(f"{path}/follows", f"there is no guide “{settings.follows}”", "value.reference")
-
-    for figure in scene.figures:
-        follows(figure.place, f"figures/{figure.name}/place")
-        for index, step in enumerate(figure.routine):
-            if step.only_where is not None and step.only_where not in scene.fields_by_id:
-                where = f"figures/{figure.name}/routine/{index} ({step.kind.id})/only_where"
-                reader.add(where, f"there is no field “{step.only_where}”", "value.reference")
-    for thing in scene.fields:
-        for index, clause in enumerate(thing.clauses):
-            follows(clause.joining, f"fields/{thing.name}/clauses/{index} ({clause.kind.id})/joining")
-    for camera in scene.cameras:
-        follows(camera.settings, f"cameras/{camera.name}")
     for guide in scene.guides:
-        follows(guide.place, f"guides/{guide.name}/place")
         seen, at = [guide.id], guide.place.follows
         while at in guides and at not in seen:
             seen.append(at)
@@ -253,13 +251,16 @@ def _no_constant(name):
     raise ProblemError(Problem("", f"{name} is not a number that a scene can hold", "scene.json"))
 
 
-def load_scene(path) -> Scene:
-    """Read a scene file; raises ProblemError if it cannot be read or anything in it is wrong."""
+def load_scene(path, library: Library | None = None) -> Scene:
+    """Read a scene file; raises ProblemError if it cannot be read or anything in it is wrong.
+
+    library  where its assets are; the folder `assets` beside it if not given
+    """
     path = Path(path)
     try:
         if path.stat().st_size > MAX_FILE:
             raise ProblemError(Problem(path.name, f"larger than {MAX_FILE // 2**20} MB", "scene.size"))
-        return read_scene(parse_json(path.read_text("utf-8")))
+        return read_scene(parse_json(path.read_text("utf-8")), library or beside(path))
     except OSError as error:
         raise ProblemError(Problem(path.name, error.strerror or str(error), "scene.file")) from None
 

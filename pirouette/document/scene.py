@@ -3,9 +3,10 @@
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from ..assets.library import Library
 from ..schema import Kind
 from ..values.moment import Moment
-from .things import CameraSettings, ClockSettings, FrameSettings, JoiningSettings, PlaceSettings
+from .things import AfterSettings, CameraSettings, ClockSettings, FrameSettings, JoiningSettings, PlaceSettings
 
 
 @dataclass(frozen=True)
@@ -25,6 +26,7 @@ class Look:
     kind: Kind
     settings: object
     on: bool = True
+    only_where: str | None = None
 
 
 @dataclass(frozen=True)
@@ -51,6 +53,7 @@ class Field:
     id: str
     name: str
     clauses: tuple[Clause, ...]
+    after: AfterSettings
 
 
 @dataclass(frozen=True)
@@ -86,7 +89,11 @@ class Effect:
 
 @dataclass(frozen=True)
 class Scene:
-    """One document. `raw` is the JSON it was read from, in the current version."""
+    """One document.
+
+    raw      the JSON it was read from, in the current version
+    library  where the assets are that it names
+    """
 
     name: str
     clock: ClockSettings
@@ -99,6 +106,7 @@ class Scene:
     finish: tuple[Effect, ...]
     camera: str
     raw: dict = field(repr=False, compare=False)
+    library: Library = field(repr=False, compare=False)
 
     @cached_property
     def first_moment(self) -> Moment:
@@ -116,6 +124,10 @@ class Scene:
     @cached_property
     def fields_by_id(self) -> dict[str, Field]:
         return {thing.id: thing for thing in self.fields}
+
+    @cached_property
+    def figures_by_id(self) -> dict[str, Figure]:
+        return {thing.id: thing for thing in self.figures}
 
     @cached_property
     def guides_by_id(self) -> dict[str, Guide]:
@@ -136,6 +148,7 @@ class Scene:
                 if look.on:
                     yield figure.name, look.kind.id, look.settings, False
         for thing in self.fields:
+            yield thing.name, "after", thing.after, True
             for clause in thing.clauses:
                 if clause.on:
                     yield thing.name, clause.kind.id, clause.settings, True

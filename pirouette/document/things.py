@@ -53,7 +53,7 @@ class PlaceSettings(Settings):
     """How it is turned, about x, then y, then z."""
     scale: list = vector((1, 1, 1), soft=(0, 3), headline=True)
     """How large it is along each of its axes."""
-    follows: str = reference("guide")
+    follows: str = reference("guides")
     """The guide that carries it along."""
 
 
@@ -68,7 +68,7 @@ class CameraSettings(Settings):
     """Focal length on a picture 36 mm wide; small is wide, large is near."""
     roll: float = number(0, soft=(-180, 180), unit="deg")
     """Turn about the line of sight."""
-    follows: str = reference("guide")
+    follows: str = reference("guides")
     """The guide that carries it along."""
 
 
@@ -83,8 +83,21 @@ class JoiningSettings(Settings):
     """How much the clause counts."""
     response: list = curve([[0, 0], [1, 1]])
     """Bends the clause's weight."""
-    follows: str = reference("guide")
+    follows: str = reference("guides")
     """The guide whose space the clause lives in."""
+    direction: str = choice("none", ("none", "away", "towards", "along", "around"))
+    """The direction that the clause gives to steps that ask for one."""
+    direction_join: str = choice("plus", ("plus", "across", "instead"))
+    """What happens to the directions so far; across is at a right angle to both."""
+
+
+class AfterSettings(Settings):
+    """What a field does with what it has touched."""
+
+    then: str = choice("follows", ("follows", "keeps", "lets go"))
+    """Forget at once what is not touched any more, keep it, or let it go slowly."""
+    over: float = number(24, soft=(1, 120), hard=(0.5, 1000), unit="frames")
+    """How many frames letting go takes."""
 
 
 THINGS = {
@@ -93,6 +106,7 @@ THINGS = {
     "place": PlaceSettings,
     "camera": CameraSettings,
     "joining": JoiningSettings,
+    "after": AfterSettings,
 }
 
 

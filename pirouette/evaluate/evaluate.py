@@ -4,17 +4,32 @@ from collections.abc import Callable
 
 import numpy as np
 
-from ..data import Cancelled, Copies
-from ..data.picture import Drawable, DrawnLight, DrawnLook, Picture
+from ..data import Cancelled, Copies, Mesh
+from ..data.picture import Drawable, DrawnLight, Picture
 from ..document import Scene
 from ..kernels.compile import frozen
 from ..kernels.place import chain
+from .looks import has_fields, is_transparent, look_drawn, own_tints
 from .memo import Memo, content_key
 from .routine import Run, run_routine
+from .size import expanded
 from .weigh import field_weights
 from .world import World
 
 PURPOSES = {"view": ("shown", "view only"), "render": ("shown", "render only")}
+# Up to so many points, copies whose look a field limits are drawn as one mesh, so that each point has its weight.
+FINE_POINTS = 400_000
+
+
+def world_at(scene: Scene, frame: float, memo: Memo | None = None, is_cancelled=lambda: False) -> World:
+    """Return a world that can evaluate figures, fields and values at a frame."""
+
+    def check_wanted():
+        if is_cancelled():
+            raise Cancelled
+
+    run = lambda world, figure: run_routine(Run.of(world, figure))  # noqa: E731
+    return World(scene, scene.moment(frame), memo, check_wanted, run)
 
 
 def evaluate(
@@ -34,19 +49,11 @@ def evaluate(
     reach         the id of a field whose weights are wanted for every drawable
     Raises        ProblemError if a value or step cannot be computed at this frame
     """
-    world = World(scene, scene.moment(frame))
-    memo = memo or Memo(0)
-
-    def check_wanted():
-        if is_cancelled():
-            raise Cancelled
-
+    world = world_at(scene, frame, memo, is_cancelled)
     drawables = []
     for figure in scene.figures:
         if figure.visible in PURPOSES[purpose]:
-            drawable = _draw(world, memo, check_wanted, figure, reach)
-            if drawable is not None:
-                drawables.append(drawable)
+            drawables.extend(_draw(world, figure, reach))
     return Picture(
         frame=frame,
         drawables=tuple(drawables),
@@ -65,27 +72,38 @@ def evaluate(
     )
 
 
-def _draw(world, memo, check_wanted, figure, reach):
+def _draw(world, figure, reach):
     matrix = world.figure_matrix(figure)
-    shape = run_routine(Run(world, memo, check_wanted, figure, matrix))
-    if shape is None:
-        return None
+    shape = world.shape_of(figure)
+    if isinstance(shape, Copies) and has_fields(figure) and shape.point_count <= FINE_POINTS:
+        shape = expanded(world.memo, shape)
     outer = frozen(matrix[None, :3, :4])
-    if isinstance(shape, Copies):
-        mesh, inner, colours = memo.get(content_key("flat", shape.key), lambda: shape.flat)
-    else:
-        mesh, inner, colours = shape, frozen(np.eye(4)[None, :3]), frozen(np.ones((1, 3)))
-    matrices = inner if np.array_equal(matrix, np.eye(4)) else frozen(chain(outer, inner))
-    looks = tuple(
-        DrawnLook(look.kind.id, world.resolve(look.settings, f"figures/{figure.name}/looks/{index} ({look.kind.id})"))
-        for index, look in enumerate(figure.looks)
-        if look.on
-    )
-    weights = None
-    if reach is not None and reach in world.scene.fields_by_id:
-        weights = _reach(world, world.scene.fields_by_id[reach], mesh, matrices)
-    places_key = content_key(shape.key if isinstance(shape, Copies) else "once", matrix.tobytes())
-    return Drawable(figure.id, figure.name, mesh, matrices, colours, looks, places_key, weights)
+    is_home = np.array_equal(matrix, np.eye(4))
+    for part, one in enumerate(_placed(world, shape)):
+        mesh, inner, colours, opacity = one
+        if not len(mesh.points):
+            continue
+        matrices = inner if is_home else frozen(chain(outer, inner))
+        own = own_tints(colours, opacity), own_tints(mesh.colours, mesh.opacity)
+        looks = tuple(
+            drawn
+            for index, look in enumerate(figure.looks)
+            if look.on
+            for drawn in [look_drawn(world, figure, index, mesh, matrices, *own)]
+            if not is_transparent(drawn)
+        )
+        weights = None
+        if reach is not None and reach in world.scene.fields_by_id:
+            weights = _reach(world, world.scene.fields_by_id[reach], mesh, matrices)
+        places_key = content_key(shape.key if isinstance(shape, Copies) else "once", part, matrix.tobytes())
+        yield Drawable(figure.id, figure.name, mesh, matrices, looks, places_key, part, weights)
+
+
+def _placed(world, shape):
+    if isinstance(shape, Mesh):
+        return [(shape, frozen(np.eye(4)[None, :3]), None, None)]
+    flat = world.memo.get(content_key("flat", shape.key), lambda: shape.flat)
+    return [(one.mesh, one.matrices, one.colours, one.opacity) for one in flat]
 
 
 def _reach(world, field, mesh, matrices):

@@ -6,145 +6,275 @@ import numpy as np
 
 from ..data import Copies, Mesh, Problem, ProblemError
 from ..document import Figure
-from .memo import Memo, content_key
-from .weigh import field_key, field_weights
+from .memo import content_key
+from .past import limit_weights
+from .size import MAX_COPIES, MAX_DELAYS, MAX_POINTS, check_size, expanded
+from .weigh import field_directions, field_key, links_of
 from .world import World
-
-MAX_POINTS = 8_000_000
-MAX_COPIES = 1_000_000
 
 
 @dataclass(frozen=True)
 class Run:
-    """What running a routine needs besides the routine."""
+    """A figure at a moment. `matrix` (4, 4) leads from its space to the world."""
 
     world: World
-    memo: Memo
-    check_wanted: object
     figure: Figure
     matrix: np.ndarray
-    """(4, 4) from the figure's space to the world."""
+
+    @classmethod
+    def of(cls, world: World, figure: Figure) -> "Run":
+        return cls(world, figure, world.figure_matrix(figure))
+
+    def at(self, moment) -> "Run":
+        """The same figure at another moment."""
+        return Run.of(self.world.at(moment), self.figure)
 
 
-def run_routine(run: Run) -> Mesh | Copies | None:
+def run_routine(run: Run, stop: int | None = None) -> Mesh | Copies | None:
     """Return the shape that a figure's routine makes, or None if it makes nothing.
 
-    Raises ProblemError if a step cannot work or would take too much memory, Cancelled if it is not wanted any more
+    stop    run only so many steps of it
+    Raises  ProblemError if a step cannot work or would take too much memory, Cancelled if it is not wanted any more
     """
-    shape = None
-    for index, step in enumerate(run.figure.routine):
+    shape, born = walk(run, stop)
+    return _settled(run, shape, born)
+
+
+def walk(run: Run, stop: int | None = None) -> tuple[Mesh | Copies | None, int]:
+    """Return the shape before its copies' delays are followed, and the number of the step that made the copies."""
+    shape, born = None, -1
+    for index, step in enumerate(run.figure.routine[:stop]):
         if not step.on:
             continue
-        run.check_wanted()
+        run.world.check_wanted()
         path = f"figures/{run.figure.name}/routine/{index} ({step.kind.id})"
-        if shape is None and step.kind.group != "form":
+        group = step.kind.group
+        if shape is None and group != "form":
             raise ProblemError(Problem(path, "there is no form yet; begin the routine with one", "routine.form"))
         try:
-            shape = _run_step(run, step, shape)
+            if group != "modulate":
+                shape = _settled(run, shape, born)
+            if group in ("form", "repeat") or not isinstance(shape, Copies):
+                born = index
+            shape = _run_step(run, index, step, shape)
         except ProblemError as error:
             raise error.within(path) from None
-    return shape
+    return shape, born
 
 
-def _run_step(run, step, shape):
+def _settled(run, shape, born):
+    """Follow delays: give each copy its source as it was so many frames before."""
+    if not isinstance(shape, Copies) or not shape.delay.any():
+        return shape
+    delays, group = np.unique(shape.delay, return_inverse=True)
+    check_size(len(delays), MAX_DELAYS, "different times")
+    sources, known = [], {}
+    table = np.zeros((len(delays), len(shape.sources)), np.int32)
+    for row, delay in enumerate(delays):
+        past, _ = walk(run.at(run.world.moment.earlier(float(delay))), born + 1)
+        for column in range(len(shape.sources)):
+            source = past.sources[min(column, len(past.sources) - 1)]
+            if source.key not in known:
+                known[source.key] = len(sources)
+                sources.append(source)
+            table[row, column] = known[source.key]
+    check_size(sum(_point_count(source) for source in sources), MAX_POINTS, f"points at {len(delays)} times")
+    still = shape.moved(sources=tuple(sources), which=table[group, shape.which], delay=np.zeros_like(shape.delay))
+    return replace(still, key=content_key("settled", shape.key, *known))
+
+
+def _point_count(shape):
+    return len(shape.points) if isinstance(shape, Mesh) else shape.point_count
+
+
+def _run_step(run, index, step, shape):
     world = run.world
     settings = step.settings.resolve(world.around)
+    links, link_keys = links_of(world, step.settings, settings, run.matrix)
     timed = step.settings.depends_on_time(settings)
     limit = world.scene.fields_by_id[step.only_where] if step.only_where else None
+    offered = {"settings": settings, "links": links, "moment": world.moment}
+    offered.update(_times(run, index, step, settings))
     key = content_key(
         step.kind.id,
         step.kind.version,
         step.settings.sign(world.around),
         shape.key if shape is not None else None,
+        link_keys,
         (world.moment.phase, world.moment.loops, world.moment.fps) if timed else None,
         # A field lives in the world, so where the figure is matters to it.
-        (field_key(world, limit), run.matrix.tobytes()) if limit else None,
+        (_limit_key(world, limit), run.matrix.tobytes()) if limit else None,
+        run.matrix.tobytes() if "matrix" in step.kind.arguments else None,
+        _key_of(offered.get("past")),
+        _key_of(offered.get("rest")),
+        _key_of(offered.get("trail")),
     )
-    return run.memo.get(key, lambda: _keyed(_GROUPS[step.kind.group](run, step, settings, limit, shape), key, shape))
+    work = _Work(run, index, step, limit, shape, offered)
+    return world.memo.get(key, lambda: _keyed(_GROUPS[step.kind.group](work), key))
 
 
-def _keyed(result, key, source):
+def _limit_key(world, limit):
+    """A field that keeps what it touched depends on all that was before, so on the moment itself."""
+    after = limit.after.resolve(world.around)
+    since = None if after.then == "follows" else (world.moment.frame, after.then, after.over)
+    return field_key(world, limit), since
+
+
+def _key_of(offered):
+    if offered is None:
+        return None
+    return offered.tobytes() if isinstance(offered, np.ndarray) else offered.key
+
+
+def _times(run, index, step, settings) -> dict:
+    """What a kind asks of other times.
+
+    rest   the shape so far at the scene's first frame
+    past   (D, 4, 4): for the delays that the kind names, from where the figure was then to where it is now
+    trail  (T, N, 3) positions of the copies at the frames before this one, oldest first, this one last
+    """
+    found, wanted = {}, step.kind.arguments
+    moment = run.world.moment
+    if "rest" in wanted:
+        found["rest"] = _mesh(run, run_routine(run.at(moment.at(0.0)), index))
+    if "past" in wanted:
+        here = np.linalg.pinv(run.matrix)
+        delays = step.kind.times(settings)
+        check_size(len(delays), MAX_DELAYS, "different times")
+        found["past"] = np.stack([here @ run.at(moment.earlier(float(delay))).matrix for delay in delays])
+    if "trail" in wanted:
+        # Whole frames before this one; a scene that plays once begins at rest.
+        reach = step.kind.times(settings)
+        frames = [moment.earlier(float(k)) for k in range(reach, -1, -1)]
+        frames = [one if moment.loops else one.at(max(one.frame, 0.0)) for one in frames]
+        found["trail"] = np.stack([_positions(run.at(one), index) for one in frames])
+    return found
+
+
+def _positions(run, index):
+    shape, _ = walk(run, index)
+    return shape.position if isinstance(shape, Copies) else np.zeros((1, 3), np.float32)
+
+
+def _keyed(result, key):
+    """Name a result, and whatever it holds that has no name yet."""
     if isinstance(result, Copies):
-        return replace(result, key=key)
+        sources = tuple(
+            source if source.key else _keyed(source, f"{key}.{number}") for number, source in enumerate(result.sources)
+        )
+        return replace(result, key=key, sources=sources)
     topology = result.topology
     if not topology.key:
         topology = replace(topology, key=f"t{key}")
     return replace(result, key=key, topology=topology)
 
 
-def _check_size(count, most, what):
-    if count > most:
-        raise ProblemError(Problem("", f"this would make {count:,} {what}; allowed up to {most:,}", "size.limit"))
+def _mesh(run, shape) -> Mesh:
+    return expanded(run.world.memo, shape)
 
 
-def _form(run, step, settings, limit, shape):
-    _check_size(step.kind.estimate(settings), MAX_POINTS, "points")
-    return step.kind.call(settings=settings)
+@dataclass(frozen=True, eq=False)
+class _Work:
+    """One step about to be done."""
+
+    run: Run
+    index: int
+    step: object
+    limit: object
+    shape: Mesh | Copies | None
+    offered: dict
+
+    @property
+    def settings(self):
+        return self.offered["settings"]
+
+    def weights(self, points, share=None):
+        """(N,) weights of the step's field at points of the figure, 1 without a field."""
+        if self.limit is None:
+            return np.ones(len(points), np.float32)
+        return limit_weights(self.run, self.index, self.limit, points, share, walk)
+
+    def directions(self, points, share=None):
+        """(N, 3) directions of the step's field in the figure's space, or None without a field."""
+        if self.limit is None:
+            return None
+        matrix = self.run.matrix.astype(np.float32)
+        ways = field_directions(self.run.world, self.limit, points @ matrix[:3, :3].T + matrix[:3, 3], share)
+        return ways @ np.linalg.pinv(matrix[:3, :3]).T.astype(np.float32)
+
+    def per_copy(self, points, weights):
+        """Resolve again for each copy or point where a formula asks for it."""
+        if not any(value.per_copy for value in self.step.settings.values()):
+            return self.settings
+        return self.step.settings.resolve(self.run.world.around.for_copies(points, weights))
+
+    def call(self, **more):
+        return self.step.kind.call(**{**self.offered, **more})
 
 
-def _repeat(run, step, settings, limit, shape):
+def _form(work):
+    step = work.step
+    check_size(step.kind.estimate(work.settings), MAX_POINTS, "points")
+    return _kept(work, work.call())
+
+
+def _repeat(work):
+    shape = work.shape
     each = shape.drawn_count if isinstance(shape, Copies) else 1
-    _check_size(step.kind.estimate(settings) * each, MAX_COPIES, "copies")
-    return step.kind.call(shape=shape, settings=settings)
+    check_size(work.step.kind.estimate(work.settings) * each, MAX_COPIES, "copies")
+    offered = {"shape": shape, "matrix": work.run.matrix}
+    if "mesh" in work.step.kind.arguments:
+        offered["mesh"] = _mesh(work.run, shape)
+    return _kept(work, work.call(**offered))
 
 
-def _weights(run, limit, points):
-    if limit is None:
-        return np.ones(len(points), np.float32)
-    matrix = run.matrix.astype(np.float32)
-    return field_weights(run.world, limit, points @ matrix[:3, :3].T + matrix[:3, 3])
+def _kept(work, made):
+    """What a step with a field makes, it makes only where the field is at least one half."""
+    if work.limit is None:
+        return made
+    if isinstance(made, Copies):
+        return made.picked(work.weights(made.position) >= 0.5)
+    return made.with_faces_where(work.weights(made.points) >= 0.5)
 
 
-def _per_copy(run, step, settings, points, weights):
-    """Resolve again for each copy where a formula asks for it."""
-    if not any(getattr(getattr(step.settings, name), "per_copy", False) for name in step.settings.declared()):
-        return settings
-    return step.settings.resolve(run.world.around.for_copies(points, weights))
-
-
-def _modulate(run, step, settings, limit, shape):
+def _modulate(work):
+    shape = work.shape
     copies = shape if isinstance(shape, Copies) else Copies.at(shape, np.zeros((1, 3), np.float32))
-    weights = _weights(run, limit, copies.position)
-    settings = _per_copy(run, step, settings, copies.position, weights)
-    return step.kind.call(copies=copies, weights=weights, settings=settings, moment=run.world.moment)
+    weights = work.weights(copies.position)
+    offered = {
+        "copies": copies,
+        "weights": weights,
+        "settings": work.per_copy(copies.position, weights),
+        "matrix": work.run.matrix,
+    }
+    if "directions" in work.step.kind.arguments:
+        offered["directions"] = work.directions(copies.position)
+    return work.call(**offered)
 
 
-def _as_mesh(run, shape) -> Mesh:
-    if isinstance(shape, Mesh):
-        return shape
-    count = shape.drawn_count
-    leaf = shape.leaf
-    _check_size(count * len(leaf.points), MAX_POINTS, f"points ({count:,} × {len(leaf.points):,})")
-
-    def expand():
-        return shape.expanded()
-
-    mesh = run.memo.get(content_key("expand", shape.key), expand)
-    # The faces of moving copies stay the same, so their topology keeps its key and what was derived from it.
-    key = f"t{content_key('expand', leaf.topology.key, count)}"
-    topology = run.memo.get(key, lambda: (replace(mesh.topology, key=key),))[0]
-    return replace(mesh, topology=topology)
-
-
-def _deform(run, step, settings, limit, shape):
-    mesh = _as_mesh(run, shape)
+def _deform(work):
+    mesh = _mesh(work.run, work.shape)
     if not len(mesh.points):
         return mesh
-    weights = _weights(run, limit, mesh.points)
-    settings = _per_copy(run, step, settings, mesh.points, weights)
-    offered = {"points": mesh.points, "weights": weights, "settings": settings, "moment": run.world.moment}
-    if "normals" in step.kind.arguments:
+    weights = work.weights(mesh.points)
+    offered = {"points": mesh.points, "weights": weights, "settings": work.per_copy(mesh.points, weights)}
+    if "normals" in work.step.kind.arguments:
         offered["normals"] = mesh.normals
-    return mesh.with_points(step.kind.call(**offered))
+    if "directions" in work.step.kind.arguments:
+        offered["directions"] = work.directions(mesh.points)
+    return mesh.with_points(work.call(**offered))
 
 
-def _build(run, step, settings, limit, shape):
+def _build(work):
+    shape = work.shape
     if isinstance(shape, Copies):
-        inner = _build(run, step, settings, limit, shape.source)
-        key = content_key(step.kind.id, step.settings.sign(run.world.around), shape.source.key)
-        return replace(shape, source=_keyed(inner, key, shape.source), key="")
-    _check_size(step.kind.estimate(settings, len(shape.topology.corners)), MAX_POINTS, "points")
-    return step.kind.call(mesh=shape, settings=settings)
+        sources = []
+        for source in shape.sources:
+            key = content_key(work.step.kind.id, work.step.settings.sign(work.run.world.around), source.key)
+            sources.append(_keyed(_build(replace(work, shape=source)), key))
+        return replace(shape, sources=tuple(sources), key="")
+    check_size(work.step.kind.estimate(work.settings, len(shape.topology.corners)), MAX_POINTS, "points")
+    return work.call(mesh=shape, weights=work.weights(shape.points))
 
 
 _GROUPS = {"form": _form, "repeat": _repeat, "modulate": _modulate, "deform": _deform, "build": _build}

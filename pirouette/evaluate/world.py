@@ -4,11 +4,12 @@ from functools import cached_property
 
 import numpy as np
 
-from ..data import Problem, ProblemError
+from ..data import Mesh, Problem, ProblemError
 from ..data.picture import View
 from ..document import Scene
 from ..kernels.place import compose, euler_to_quaternion
 from ..values.moment import Moment, Surroundings
+from .memo import Memo
 
 AXES = ("x", "y", "z")
 
@@ -30,14 +31,43 @@ def _split(reference: str) -> tuple[str, str, str]:
     return ".".join(parts[:-1]), parts[-1], ""
 
 
-class World:
-    """A scene at a moment: resolves values, places and references, each once."""
+def _no_shapes(world, figure):
+    raise TypeError("this world was made to resolve values only")
 
-    def __init__(self, scene: Scene, moment: Moment):
+
+class World:
+    """A scene at a moment: resolves values, places, references and fields, each once.
+
+    memo          remembered results
+    check_wanted  called between steps; raises Cancelled once the result is not wanted any more
+    run_figure    (world, figure) -> the figure's shape in its own space
+    """
+
+    def __init__(self, scene: Scene, moment: Moment, memo=None, check_wanted=lambda: None, run_figure=_no_shapes):
         self.scene = scene
         self.moment = moment
+        self.memo = memo or Memo(0)
+        self.check_wanted = check_wanted
+        self.run_figure = run_figure
         self._guides = {}
         self._asked = []
+        self._others = {moment.frame: self}
+        self._shapes = {}
+
+    def at(self, moment: Moment) -> "World":
+        """Return the same scene at another moment."""
+        if moment.frame not in self._others:
+            other = World(self.scene, moment, self.memo, self.check_wanted, self.run_figure)
+            other._others = self._others
+            self._others[moment.frame] = other
+        return self._others[moment.frame]
+
+    def shape_of(self, figure):
+        """Return a figure's shape in its own space, an empty mesh if it makes nothing."""
+        if figure.id not in self._shapes:
+            shape = self.run_figure(self, figure)
+            self._shapes[figure.id] = Mesh.empty() if shape is None else shape
+        return self._shapes[figure.id]
 
     @cached_property
     def around(self) -> Surroundings:

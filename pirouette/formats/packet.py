@@ -25,6 +25,8 @@ def _plain(value):
     """Resolved settings as JSON: arrays become lists."""
     if isinstance(value, np.ndarray):
         return np.round(value.astype(float), 6).tolist()
+    if isinstance(value, tuple):
+        return list(value)
     return value.item() if isinstance(value, np.generic) else value
 
 
@@ -92,6 +94,7 @@ def _drawable(drawable, buffers):
     wants = {look.kind for look in drawable.looks}
     entry = {
         "figure": drawable.figure_id,
+        "part": drawable.part,
         "points": buffers.put(f"p{mesh.key}", lambda: pack_points(mesh.points, mesh.normals, low, high)),
         "low": _plain(low),
         "high": _plain(high),
@@ -101,19 +104,23 @@ def _drawable(drawable, buffers):
         "faceCount": topology.face_count,
         "flat": mesh.is_flat,
         "closed": topology.is_closed,
-        "looks": [{"kind": look.kind, **plain_settings(look.settings)} for look in drawable.looks],
+        "looks": [_look(look, buffers) for look in drawable.looks],
     }
     if "surface" in wants:
         entry["triangles"] = buffers.put(f"t{topology.key}", lambda: topology.triangles.astype(np.uint32))
     if "wire" in wants:
         entry["edges"] = buffers.put(f"e{topology.key}", lambda: topology.edges.astype(np.uint32))
-    if (drawable.colours != 1).any():
-        entry["colours"] = buffers.put(_contents_key("c", drawable.colours), lambda: drawable.colours)
-    if mesh.colours is not None:
-        entry["pointColours"] = buffers.put(_contents_key("v", mesh.colours), lambda: mesh.colours)
     if drawable.reach is not None:
         reach = np.round(np.clip(drawable.reach, 0, 1) * 255).astype(np.uint8)
         entry["reach"] = buffers.put(_contents_key("r", reach), lambda: reach)
+    return entry
+
+
+def _look(look, buffers):
+    entry = {"kind": look.kind, **plain_settings(look.settings)}
+    for name, tints in (("tints", look.tints), ("pointTints", look.point_tints)):
+        if tints is not None:
+            entry[name] = buffers.put(_contents_key(name[0], tints), lambda tints=tints: tints)
     return entry
 
 

@@ -10,7 +10,7 @@ from .shade import (
     BLOCK,
     DEPTH,
     FLAT,
-    HAS_COLOURS,
+    HAS_TINTS,
     NX,
     NY,
     NZ,
@@ -50,7 +50,7 @@ def _flush(table, count, rows_of, pixel_of, weight_of, eye, suns, keys, sky, is_
 @kernel
 def add_band(
     rows, width, stride, offsets, zs, entries, pair_instance, pair_cluster, parts, screen,
-    cofactors, instance_colours, points, normals, colours, member_offsets, local, triangle_offsets,
+    cofactors, tints, points, normals, point_tints, member_offsets, local, triangle_offsets,
     materials, rays, top, near, eye, suns, keys, sky, is_flat, out,
 ):  # fmt: skip
     """Add the light of one band's additive (instance, cluster) pairs to its picture."""
@@ -100,6 +100,7 @@ def add_band(
             for row in range(first_row, last_row + 1):
                 for px in range(first_px, last_px + 1):
                     covered = ZERO
+                    opacity = ONE
                     for s in range(sample_count):
                         sx = F(px) + F(offsets[s, 0]) * F(1.0 / 256.0)
                         sy = F(row) + F(offsets[s, 1]) * F(1.0 / 256.0)
@@ -138,15 +139,18 @@ def add_band(
                             ray_y = rays[1, 0] * sx + rays[1, 1] * full_y + rays[1, 2]
                             ray_z = rays[2, 0] * sx + rays[2, 1] * full_y + rays[2, 2]
                             towards = -ONE if wx * ray_x + wy * ray_y + wz * ray_z > ZERO else ONE
-                            red, green, blue = instance_colours[k, 0], instance_colours[k, 1], instance_colours[k, 2]
-                            if materials[part, HAS_COLOURS] > HALF:
-                                red *= w0 * colours[p0, 0] + w1 * colours[p1, 0] + w2 * colours[p2, 0]
-                                green *= w0 * colours[p0, 1] + w1 * colours[p1, 1] + w2 * colours[p2, 1]
-                                blue *= w0 * colours[p0, 2] + w1 * colours[p1, 2] + w2 * colours[p2, 2]
+                            red, green, blue = tints[k, 0], tints[k, 1], tints[k, 2]
+                            glow, opacity = tints[k, 4], tints[k, 3]
+                            if materials[part, HAS_TINTS] > HALF:
+                                red *= w0 * point_tints[p0, 0] + w1 * point_tints[p1, 0] + w2 * point_tints[p2, 0]
+                                green *= w0 * point_tints[p0, 1] + w1 * point_tints[p1, 1] + w2 * point_tints[p2, 1]
+                                blue *= w0 * point_tints[p0, 2] + w1 * point_tints[p1, 2] + w2 * point_tints[p2, 2]
+                                opacity *= w0 * point_tints[p0, 3] + w1 * point_tints[p1, 3] + w2 * point_tints[p2, 3]
+                                glow *= w0 * point_tints[p0, 4] + w1 * point_tints[p1, 4] + w2 * point_tints[p2, 4]
                             table[NX + count] = wx * towards
                             table[NY + count] = wy * towards
                             table[NZ + count] = wz * towards
-                            put_material(table, count, materials, part, red, green, blue)
+                            put_material(table, count, materials, part, red, green, blue, glow)
                             table[DEPTH + count] = ONE / depth
                             table[RAY_X + count] = ray_x
                             table[RAY_Y + count] = ray_y
@@ -155,7 +159,7 @@ def add_band(
                     if covered > ZERO:
                         pixel_of[count] = px
                         rows_of[count] = row
-                        weight_of[count] = covered
+                        weight_of[count] = covered * opacity
                         count += 1
                         if count == BLOCK:
                             _flush(

@@ -100,3 +100,62 @@ def chain(outer, inner) -> np.ndarray:
     out = np.empty((len(outer) * len(inner), 3, 4), F)
     in_slices(lambda a, b: _chain(outer, inner, a, b, out), len(out))
     return out
+
+
+def turn_between(axis, ways, is_upright: bool) -> np.ndarray:
+    """Return (N, 4) turns that bring an axis (3,) onto ways (N, 3), which need not be of length 1.
+
+    is_upright  turn about the way so that y (or z, where the way is y) stays as high as it can be; else the
+                shortest turn is taken
+    """
+    axis, ways = np.asarray(axis, np.float64), np.asarray(ways, np.float64)
+    ways = ways / np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-12)
+    if not is_upright:
+        cross = np.cross(axis, ways)
+        w = 1 + ways @ axis
+        # Straight back: any axis at a right angle will do.
+        side = np.cross(axis, (0, 1, 0) if abs(axis[1]) < 0.9 else (1, 0, 0))
+        back = w < 1e-9
+        cross[back], w[back] = side / np.linalg.norm(side), 0.0
+        return _unit(np.column_stack([cross, w]))
+    up = np.zeros_like(ways)
+    up[:, 1] = 1
+    steep = np.abs(ways[:, 1]) > 0.9999
+    up[steep] = (0, 0, 1)
+    first_up = np.array([0, 1, 0]) if abs(axis[1]) < 0.9 else np.array([0, 0, 1])
+    return matrices_to_quaternions(_frames(ways, up) @ np.swapaxes(_frames(axis[None], first_up[None]), 1, 2))
+
+
+def _frames(ways, ups):
+    """Right-handed frames (N, 3, 3), their columns: the way, what is up beside it, and the third."""
+    third = np.cross(ways, ups)
+    third /= np.maximum(np.linalg.norm(third, axis=1, keepdims=True), 1e-12)
+    return np.stack([ways, np.cross(third, ways), third], axis=2)
+
+
+def _unit(quaternions):
+    return (quaternions / np.maximum(np.linalg.norm(quaternions, axis=1, keepdims=True), 1e-12)).astype(F)
+
+
+def matrices_to_quaternions(matrices) -> np.ndarray:
+    """Return (N, 4) float32 unit quaternions of (N, 3, 3) rotations.
+
+    Source  I. Bar-Itzhack's symmetric form: the four squares are read off the diagonal, the largest leads
+    """
+    m = np.asarray(matrices, np.float64)
+    a, b, c = m[:, 0, 0], m[:, 1, 1], m[:, 2, 2]
+    squares = np.stack([1 + a - b - c, 1 - a + b - c, 1 - a - b + c, 1 + a + b + c], axis=1)
+    lead = squares.argmax(axis=1)
+    rows = np.arange(len(m))
+    x, y, z = m[:, 2, 1] - m[:, 1, 2], m[:, 0, 2] - m[:, 2, 0], m[:, 1, 0] - m[:, 0, 1]
+    xy, xz, yz = m[:, 0, 1] + m[:, 1, 0], m[:, 0, 2] + m[:, 2, 0], m[:, 1, 2] + m[:, 2, 1]
+    choices = np.stack(
+        [
+            np.stack([squares[:, 0], xy, xz, x], axis=1),
+            np.stack([xy, squares[:, 1], yz, y], axis=1),
+            np.stack([xz, yz, squares[:, 2], z], axis=1),
+            np.stack([x, y, z, squares[:, 3]], axis=1),
+        ],
+        axis=1,
+    )
+    return _unit(choices[rows, lead])

@@ -19,6 +19,7 @@ SMALL = 16 * 256  # up to this size a triangle is tried pixel by pixel, beyond i
 GUARD = 8192.0  # screen positions beyond this many pixels are clipped before they become fixed-point
 ONE = F(1.0)
 ZERO = F(0.0)
+HALF = F(0.5)
 SUB = F(256.0)
 
 
@@ -224,6 +225,63 @@ def _fill(seen, stride, plane_size, offsets, width, top, rows, ax, ay, bx, by, c
                 span[i] = max(span[i], depth_bits(depth + zx_step * F(i)) | mark)
 
 
+@kernel
+def threshold(px, row, sample, sample_count, salt):
+    """What a surface's opacity must exceed to count at a sample: even over the samples of a pixel and its neighbours.
+
+    Source  J. Jimenez, "Next generation post processing in Call of Duty", SIGGRAPH 2014 (interleaved gradient noise)
+    """
+    grain = F(0.06711056) * F(px) + F(0.00583715) * F(row)
+    grain = F(52.9829189) * (grain - np.floor(grain))
+    turn = grain + (F(sample) + HALF) / F(sample_count) + F(salt & I(1023)) * F(0.6180339887)
+    return turn - np.floor(turn)
+
+
+@kernel
+def _fill_open(
+    seen, stride, plane_size, offsets, width, top, rows, ax, ay, bx, by, cx, cy, az, bz, cz, area, mark,
+    ao, bo, co, salt,
+):  # fmt: skip
+    """Draw one triangle that is not opaque: a sample sees it where its opacity is above the sample's threshold.
+
+    ao, bo, co  opacity at the corners
+    """
+    left = min(ax, min(bx, cx))
+    right = max(ax, max(bx, cx))
+    low = min(ay, min(by, cy))
+    high = max(ay, max(by, cy))
+    ea_x = ay - by
+    eb_x = by - cy
+    ec_x = cy - ay
+    ea_y = bx - ax
+    eb_y = cx - bx
+    ec_y = ax - cx
+    inv = ONE / F(area)
+    for s in range(len(offsets)):
+        ox = L(offsets[s, 0])
+        oy = L(offsets[s, 1])
+        for row in range(max(((low - oy + 255) >> 8) - top, L(0)), min(((high - oy) >> 8) - top, L(rows - 1)) + 1):
+            py = ((row + top) << 8) + oy
+            for column in range(max((left - ox + 255) >> 8, L(0)), min((right - ox) >> 8, L(width - 1)) + 1):
+                px = (column << 8) + ox
+                # The same edge rule as for opaque triangles: the last bit decides for samples on an edge.
+                ea = ea_x * (px - ax) + ea_y * (py - ay)
+                eb = eb_x * (px - bx) + eb_y * (py - by)
+                ec = ec_x * (px - cx) + ec_y * (py - cy)
+                is_in = ea - L(not (ea_x > 0 or (ea_x == 0 and ea_y > 0))) >= 0
+                is_in &= eb - L(not (eb_x > 0 or (eb_x == 0 and eb_y > 0))) >= 0
+                is_in &= ec - L(not (ec_x > 0 or (ec_x == 0 and ec_y > 0))) >= 0
+                if not is_in:
+                    continue
+                share_a = F(eb) * inv
+                share_b = F(ec) * inv
+                share_c = F(ea) * inv
+                if ao * share_a + bo * share_b + co * share_c <= threshold(column, row + top, s, len(offsets), salt):
+                    continue
+                at = s * plane_size + row * stride + column
+                seen[at] = max(seen[at], depth_bits(az * share_a + bz * share_b + cz * share_c) | mark)
+
+
 @exact_kernel
 def _clip(polygon, count, plane, out, near):
     """Cut a polygon of (x·w, y·w, w) rows by one plane; returns the number of corners left."""
@@ -320,10 +378,11 @@ def _fill_clipped(
 @kernel
 def raster_band(
     entries, pair_instance, pair_cluster, screen, px, py, pz, member_offsets, local, triangle_offsets,
-    culls, near, width, top, rows, offsets, seen, stride,
+    culls, opens, tints, point_tints, near, width, top, rows, offsets, seen, stride,
 ):  # fmt: skip
     """Rasterise one band's list of (instance, cluster) pairs.
 
+    opens       (K,) 0 for opaque instances, 1 where the instance and 2 where its points have an opacity
     px, py, pz  (M,) positions of the clusters' members, cluster after cluster
 
     offsets  (S, 2) int32 sample positions within a pixel, 0..255
@@ -421,6 +480,16 @@ def raster_band(
                 _fill_clipped(
                     seen, stride, plane_size, offsets, width, top, rows, m, px, py, pz, start + a, start + corner_b[t],
                     start + corner_c[t], near, cull, mark, first, second,
+                )  # fmt: skip
+            elif area != 0 and opens[k] > 0:
+                of_copy = tints[k, 3]
+                by_point = opens[k] > 1
+                ao = of_copy * point_tints[start + a, 3] if by_point else of_copy
+                bo = of_copy * point_tints[start + b, 3] if by_point else of_copy
+                co = of_copy * point_tints[start + d, 3] if by_point else of_copy
+                _fill_open(
+                    seen, stride, plane_size, offsets, width, top, rows, L(xs[a]), L(ys[a]), L(xs[b]), L(ys[b]),
+                    L(xs[d]), L(ys[d]), ws[a], ws[b], ws[d], abs(area), mark, ao, bo, co, I(k),
                 )  # fmt: skip
             elif area != 0:
                 _fill(

@@ -21,7 +21,7 @@ TINY = F(1e-12)
 DIELECTRIC = F(0.04)
 
 # Columns of a material row.
-COLOUR, GLOW, ROUGHNESS, METAL, FLAT, HAS_COLOURS, BRIGHTNESS, MATERIAL_SIZE = 0, 3, 6, 7, 8, 9, 10, 11
+COLOUR, GLOW, ROUGHNESS, METAL, FLAT, HAS_TINTS, BRIGHTNESS, MATERIAL_SIZE = 0, 3, 6, 7, 8, 9, 10, 11
 # Fragments are lit in blocks. Each number of a fragment has a stretch of its own in one flat table, and the stretches
 # lie a constant PITCH apart: so the compiler sees that they never overlap, and lights many fragments at once.
 BLOCK = 512
@@ -34,14 +34,14 @@ TABLE_SIZE = TABLE_ROWS
 
 
 @kernel
-def put_material(table, i, materials, part, red, green, blue):
-    """Write a fragment's material, its colours times the copy's own."""
+def put_material(table, i, materials, part, red, green, blue, glow):
+    """Write a fragment's material, its colours times the copy's own, its glow times `glow`."""
     table[RED + i] = red * materials[part, COLOUR]
     table[GREEN + i] = green * materials[part, COLOUR + 1]
     table[BLUE + i] = blue * materials[part, COLOUR + 2]
-    table[GLOW_R + i] = red * materials[part, GLOW]
-    table[GLOW_G + i] = green * materials[part, GLOW + 1]
-    table[GLOW_B + i] = blue * materials[part, GLOW + 2]
+    table[GLOW_R + i] = red * glow * materials[part, GLOW]
+    table[GLOW_G + i] = green * glow * materials[part, GLOW + 1]
+    table[GLOW_B + i] = blue * glow * materials[part, GLOW + 2]
     table[ROUGH + i] = materials[part, ROUGHNESS]
     table[METALLIC + i] = materials[part, METAL]
     table[BRIGHT + i] = materials[part, BRIGHTNESS]
@@ -50,12 +50,13 @@ def put_material(table, i, materials, part, red, green, blue):
 @kernel
 def gather(
     row, first_px, last_px, stride, plane_size, offsets, seen, entries, pair_instance, pair_cluster, parts,
-    screen, cofactors, instance_colours, points, normals, colours, member_offsets, local,
+    screen, cofactors, tints, points, normals, point_tints, member_offsets, local,
     triangle_offsets, materials, rays, top, table, pixel_of, weight_of, instance_of,
 ):  # fmt: skip
     """List the fragments of one stretch of a band's row; returns how many there are, at most BLOCK.
 
-    points, normals, colours  (M, 3) of the clusters' members, cluster after cluster
+    points, normals  (M, 3) of the clusters' members, cluster after cluster
+    point_tints      (M, 5) of the same; tints (K, 5) of the instances
     """
     sample_count = len(offsets)
     share = ONE / F(sample_count)
@@ -72,7 +73,7 @@ def gather(
     x0 = y0 = w0 = x1 = y1 = w1 = x2 = y2 = w2 = ZERO
     m00 = m01 = m02 = m03 = m10 = m11 = m12 = m13 = m20 = m21 = m22 = m23 = ZERO
     f00 = f01 = f02 = f10 = f11 = f12 = f20 = f21 = f22 = ZERO
-    tint_r = tint_g = tint_b = ZERO
+    tint_r = tint_g = tint_b = tint_glow = ZERO
     nx = ny = nz = ZERO
     is_flat = False
     for px in range(first_px, last_px):
@@ -110,7 +111,7 @@ def gather(
                     f00, f01, f02 = f[0, 0], f[0, 1], f[0, 2]
                     f10, f11, f12 = f[1, 0], f[1, 1], f[1, 2]
                     f20, f21, f22 = f[2, 0], f[2, 1], f[2, 2]
-                    tint_r, tint_g, tint_b = instance_colours[k, 0], instance_colours[k, 1], instance_colours[k, 2]
+                    tint_r, tint_g, tint_b, tint_glow = tints[k, 0], tints[k, 1], tints[k, 2], tints[k, 4]
                 t = first_triangle + (mark & 127)
                 p0 = start + local[0, t]
                 p1 = start + local[1, t]
@@ -167,14 +168,16 @@ def gather(
             red = tint_r
             green = tint_g
             blue = tint_b
-            if materials[part, HAS_COLOURS] > HALF:
-                red *= b0 * colours[p0, 0] + b1 * colours[p1, 0] + b2 * colours[p2, 0]
-                green *= b0 * colours[p0, 1] + b1 * colours[p1, 1] + b2 * colours[p2, 1]
-                blue *= b0 * colours[p0, 2] + b1 * colours[p1, 2] + b2 * colours[p2, 2]
+            glow = tint_glow
+            if materials[part, HAS_TINTS] > HALF:
+                red *= b0 * point_tints[p0, 0] + b1 * point_tints[p1, 0] + b2 * point_tints[p2, 0]
+                green *= b0 * point_tints[p0, 1] + b1 * point_tints[p1, 1] + b2 * point_tints[p2, 1]
+                blue *= b0 * point_tints[p0, 2] + b1 * point_tints[p1, 2] + b2 * point_tints[p2, 2]
+                glow *= b0 * point_tints[p0, 4] + b1 * point_tints[p1, 4] + b2 * point_tints[p2, 4]
             table[NX + count] = wx
             table[NY + count] = wy
             table[NZ + count] = wz
-            put_material(table, count, materials, part, red, green, blue)
+            put_material(table, count, materials, part, red, green, blue, glow)
             table[DEPTH + count] = ONE / I(key >> 32).view(F)
             table[RAY_X + count] = rays[0, 0] * sx + rays[0, 1] * sy + rays[0, 2]
             table[RAY_Y + count] = rays[1, 0] * sx + rays[1, 1] * sy + rays[1, 2]
@@ -366,7 +369,7 @@ def _shine(nh, nl, nv, sharp, wide):
 @kernel
 def shade_band(
     rows, width, stride, offsets, seen, entries, pair_instance, pair_cluster, parts, screen,
-    cofactors, instance_colours, points, normals, colours, member_offsets, local, triangle_offsets,
+    cofactors, tints, points, normals, point_tints, member_offsets, local, triangle_offsets,
     materials, rays, top, eye, suns, keys, sky, is_flat, background, out,
 ):  # fmt: skip
     """Fill a band's (rows, width, 4) premultiplied linear picture over a background (height, 4)."""
@@ -385,7 +388,7 @@ def shade_band(
             last_px = min(first_px + stretch, width)
             count = gather(
                 row, first_px, last_px, stride, plane_size, offsets, seen, entries, pair_instance, pair_cluster,
-                parts, screen, cofactors, instance_colours, points, normals, colours, member_offsets, local,
+                parts, screen, cofactors, tints, points, normals, point_tints, member_offsets, local,
                 triangle_offsets, materials, rays, top, table, pixel_of, weight_of, mark_of,
             )  # fmt: skip
             light(table, count, eye, suns, keys, sky, is_flat)

@@ -14,23 +14,24 @@ ZERO = F(0.0)
 ONE = F(1.0)
 HALF = F(0.5)
 
-# Columns of a stroke row: both ends (x, y, 1/w), half width in pixels, strength, instance
-X0, Y0, Z0, X1, Y1, Z1, HALF_WIDTH, STRENGTH, STROKE_SIZE = range(9)
+# Columns of a stroke row: both ends (x, y, 1/w), half width in pixels, and both ends' colour and strength
+X0, Y0, Z0, X1, Y1, Z1, HALF_WIDTH, R0, G0, B0, A0, R1, G1, B1, A1, STROKE_SIZE = range(16)
 
 
 @kernel
 def project_strokes(
-    points, starts, ends, screen, first_instance, instance_count, near, half_width, in_units, pixels_per_unit,
-    lift, width, height, start, stop, strokes, owners, lows, highs,
+    points, starts, ends, screen, tints, point_tints, colour, near, half_width, in_units, pixels_per_unit,
+    lift, width, height, start, stop, strokes, lows, highs,
 ):  # fmt: skip
     """Project segments start..stop of the flat list (instance slowest) and find the bands they touch.
 
+    tints, point_tints  (K, 5) and (V, 5), or of one row where all are alike
     lift  share of their distance by which strokes are pulled towards the eye, to lie on their own surface
     """
     edge_count = len(starts)
     band_last = (height - 1) // BAND_ROWS
     for i in range(start, stop):
-        k = first_instance + i // edge_count
+        k = i // edge_count
         e = i % edge_count
         lows[i] = 1
         highs[i] = 0
@@ -80,19 +81,30 @@ def project_strokes(
         strokes[i, Y0] = ay
         strokes[i, X1] = bx
         strokes[i, Y1] = by
+        of_copy = tints[k if len(tints) > 1 else 0]
+        of_start = point_tints[a if len(point_tints) > 1 else 0]
+        of_end = point_tints[b if len(point_tints) > 1 else 0]
+        glow = of_copy[4] * of_start[4]
+        strokes[i, R0] = colour[0] * of_copy[0] * of_start[0] * glow
+        strokes[i, G0] = colour[1] * of_copy[1] * of_start[1] * glow
+        strokes[i, B0] = colour[2] * of_copy[2] * of_start[2] * glow
+        strokes[i, A0] = strength * of_copy[3] * of_start[3]
+        glow = of_copy[4] * of_end[4]
+        strokes[i, R1] = colour[0] * of_copy[0] * of_end[0] * glow
+        strokes[i, G1] = colour[1] * of_copy[1] * of_end[1] * glow
+        strokes[i, B1] = colour[2] * of_copy[2] * of_end[2] * glow
+        strokes[i, A1] = strength * of_copy[3] * of_end[3]
         # Nearer by some pixels' worth, so that a stroke wins against the surface it lies on.
         strokes[i, Z0] = az * (ONE + lift)
         strokes[i, Z1] = bz * (ONE + lift)
         strokes[i, HALF_WIDTH] = half
-        strokes[i, STRENGTH] = strength
-        owners[i] = k
         lows[i] = max(I(max(low, ZERO)) // BAND_ROWS, 0)
         highs[i] = min(I(min(high, F(height))) // BAND_ROWS, band_last)
 
 
 @kernel
 def draw_strokes(
-    entries, strokes, owners, instance_colours, colour, softness, is_additive, top, rows, width, stride, sample_count,
+    entries, strokes, softness, is_additive, top, rows, width, stride, sample_count,
     zs, out,
 ):  # fmt: skip
     """Draw one band's strokes, in their order, into its (rows, width, 4) picture."""
@@ -107,11 +119,11 @@ def draw_strokes(
         dy = strokes[i, Y1] - F(top) - y0
         dz = strokes[i, Z1] - z0
         half = strokes[i, HALF_WIDTH]
-        k = owners[i]
-        red = colour[0] * instance_colours[k, 0]
-        green = colour[1] * instance_colours[k, 1]
-        blue = colour[2] * instance_colours[k, 2]
-        strength = strokes[i, STRENGTH]
+        red0, green0, blue0, strength0 = strokes[i, R0], strokes[i, G0], strokes[i, B0], strokes[i, A0]
+        red1 = strokes[i, R1] - red0
+        green1 = strokes[i, G1] - green0
+        blue1 = strokes[i, B1] - blue0
+        strength1 = strokes[i, A1] - strength0
         square = dx * dx + dy * dy
         inv = ONE / square if square > F(1e-9) else ZERO
         reach = half + HALF
@@ -148,7 +160,10 @@ def draw_strokes(
                     seen += share if depth >= zs[s * plane_size + at] else ZERO
                 if seen <= ZERO:
                     continue
-                cover *= seen * strength
+                cover *= seen * (strength0 + t * strength1)
+                red = red0 + t * red1
+                green = green0 + t * green1
+                blue = blue0 + t * blue1
                 if is_additive:
                     out[row, px, 0] += red * cover
                     out[row, px, 1] += green * cover

@@ -93,11 +93,12 @@ class _Band:
         screen, cofactors = frozen(s.screen), frozen(s.cofactors)
         raster_band(
             listed, s.pair_instance, s.pair_cluster, screen, *s.columns, s.member_offsets, s.local,
-            s.triangle_offsets, s.culls, near, self.width, top, rows, self.offsets, seen, stride,
+            s.triangle_offsets, s.culls, s.opens, s.tints, s.point_tints, near, self.width, top, rows,
+            self.offsets, seen, stride,
         )  # fmt: skip
         shade_band(
             rows, self.width, stride, self.offsets, seen, listed, s.pair_instance, s.pair_cluster,
-            s.part_of, screen, cofactors, s.instance_colours, s.points, s.normals, s.colours, s.member_offsets,
+            s.part_of, screen, cofactors, s.tints, s.points, s.normals, s.point_tints, s.member_offsets,
             s.local, s.triangle_offsets, s.materials, self.rays, top, self.eye, self.suns,
             self.keys, self.sky, self.is_flat, self.background, out,
         )  # fmt: skip
@@ -111,7 +112,7 @@ class _Band:
             add_band(
                 rows, self.width, stride, self.offsets, zs, frozen(entries[starts[band] : starts[band + 1]], np.int32),
                 s.pair_instance, s.pair_cluster, s.part_of, frozen(s.screen), frozen(s.cofactors),
-                s.instance_colours, s.points, s.normals, s.colours, s.member_offsets, s.local,
+                s.tints, s.points, s.normals, s.point_tints, s.member_offsets, s.local,
                 s.triangle_offsets, s.materials, self.rays, top, near, self.eye, self.suns, self.keys, self.sky,
                 self.is_flat, out,
             )  # fmt: skip
@@ -122,9 +123,8 @@ class _Band:
             if one.is_additive != is_additive or one.offsets[band] == one.offsets[band + 1]:
                 continue
             draw_strokes(
-                frozen(one.entries[one.offsets[band] : one.offsets[band + 1]], np.int32), one.rows, one.owners,
-                one.instance_colours, one.colour, np.float32(one.softness), is_additive, top, rows, self.width,
-                stride, len(self.offsets), zs, out,
+                frozen(one.entries[one.offsets[band] : one.offsets[band + 1]], np.int32), one.rows,
+                np.float32(one.softness), is_additive, top, rows, self.width, stride, len(self.offsets), zs, out,
             )  # fmt: skip
 
 

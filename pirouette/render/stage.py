@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ..data.picture import Picture
+from ..data.picture import TINT_OPACITY, TINT_SIZE, Picture
 from ..kernels import shade
 from ..kernels.cluster import Clusters, pick_rows
 from ..kernels.compile import frozen
@@ -84,8 +84,15 @@ class Surfaces:
         self.points = self._members(parts, clusters, lambda part: part.drawable.mesh.points)
         self.columns = tuple(frozen(column) for column in self.points.T)
         self.normals = self._members(parts, clusters, self._normals)
-        self.has_colours = any(mesh.colours is not None for mesh in meshes)
-        self.colours = self._members(parts, clusters, self._colours) if self.has_colours else frozen(np.ones((1, 3)))
+        # One row stands for all points where no part has tints of its own.
+        has_tints = any(part.look.point_tints is not None for part in parts)
+        self.point_tints = frozen(np.ones((1, TINT_SIZE)))
+        if has_tints:
+            self.point_tints = together(
+                (_point_tints(part)[one.members] for part, one in zip(parts, clusters, strict=True)),
+                np.float32,
+                (TINT_SIZE,),
+            )
         local = [one.local.T for one in clusters] or [np.zeros((3, 0))]
         self.local = frozen(np.concatenate(local, axis=1) if len(local) > 1 else local[0], np.uint8)
         self.member_offsets = self._offsets(one.member_offsets for one in clusters)
@@ -95,7 +102,15 @@ class Surfaces:
         self.cones = together((cone for _, cone in enclosed), np.float32, (4,))
 
         self.world = together((drawable.matrices for drawable in drawables), np.float32, (3, 4))
-        self.instance_colours = together((drawable.colours for drawable in drawables), np.float32, (3,))
+        self.tints = together(
+            (
+                np.ones((count, TINT_SIZE), np.float32) if part.look.tints is None else part.look.tints
+                for part, count in zip(parts, counts, strict=True)
+            ),
+            np.float32,
+            (TINT_SIZE,),
+        )
+        self.opens = self._opens(counts)
         self.part_of = frozen(np.repeat(np.arange(len(parts)), counts), np.int32)
         self.screen = np.empty((len(self.world), 3, 4), np.float32)
         self.cofactors = np.empty((len(self.world), 3, 3), np.float32)
@@ -126,10 +141,14 @@ class Surfaces:
         # Flat faces never read the normals of their points.
         return mesh.points if is_flat(part.look, mesh) else mesh.normals
 
-    @staticmethod
-    def _colours(part):
-        mesh = part.drawable.mesh
-        return np.ones_like(mesh.points) if mesh.colours is None else mesh.colours
+    def _opens(self, counts):
+        """0 for opaque instances, 1 where the instance, 2 where its points may be less than opaque."""
+        by_point = [
+            part.look.point_tints is not None and bool((part.look.point_tints[:, TINT_OPACITY] < 1).any())
+            for part in self.parts
+        ]
+        opens = np.where(np.repeat(np.array(by_point, bool), counts), 2, self.tints[:, TINT_OPACITY] < 1)
+        return frozen(opens, np.uint8)
 
     @staticmethod
     def _members(parts, clusters, rows_of):
@@ -147,17 +166,22 @@ class Surfaces:
 
     def _culls(self, counts, meshes):
         """1 or -1 where faces seen from behind are never visible (-1: mirrored), else 0."""
-        # What adds light shows its far side too.
+        # What adds light, or can be seen through, shows its far side too.
         hides = [
             mesh.topology.is_closed and not part.is_additive for mesh, part in zip(meshes, self.parts, strict=True)
         ]
-        closed = np.repeat(hides, counts).astype(np.int32)
+        closed = (np.repeat(np.array(hides, bool), counts) & (self.opens == 0)).astype(np.int32)
         determinant = np.einsum("kc,kc->k", self.world[:, 0, :3], self.cofactors[:, 0])
         return frozen(closed * np.where(determinant < 0, -1, 1), np.int32)
 
     @cached_property
     def is_empty(self) -> bool:
         return not len(self.pair_instance)
+
+
+def _point_tints(part) -> np.ndarray:
+    tints = part.look.point_tints
+    return np.ones((len(part.drawable.mesh.points), TINT_SIZE), np.float32) if tints is None else tints
 
 
 def is_flat(look, mesh) -> bool:
@@ -172,7 +196,7 @@ def material_row(part: Part) -> np.ndarray:
     row[shade.ROUGHNESS] = settings.roughness
     row[shade.METAL] = settings.metal
     row[shade.FLAT] = is_flat(part.look, part.drawable.mesh)
-    row[shade.HAS_COLOURS] = part.drawable.mesh.colours is not None
+    row[shade.HAS_TINTS] = part.look.point_tints is not None
     row[shade.BRIGHTNESS] = settings.brightness
     return row
 

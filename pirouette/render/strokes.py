@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..data.picture import Picture
+from ..data.picture import TINT_SIZE, Picture
 from ..kernels.compile import frozen
 from ..kernels.raster import BAND_ROWS, count_bands, list_bands, prepare_instances
 from ..kernels.stroke import STROKE_SIZE, project_strokes
@@ -20,11 +20,8 @@ class Strokes:
     """One look's lines or dots on screen, and for each band the list of those that touch it."""
 
     rows: np.ndarray
-    owners: np.ndarray
     entries: np.ndarray
     offsets: np.ndarray
-    instance_colours: np.ndarray
-    colour: np.ndarray
     softness: float
     is_additive: bool
 
@@ -38,6 +35,11 @@ def prepare_strokes(picture: Picture, screen_from_world, size, near, is_additive
         for look in drawable.looks
         if look.kind in ("wire", "dots") and look.settings.blend == blend and len(drawable.mesh.points)
     ]
+
+
+def rows_or_one(tints) -> np.ndarray:
+    """Return tints, or one row of ones that stands for all."""
+    return frozen(np.ones((1, TINT_SIZE)) if tints is None else tints)
 
 
 def band_lists(lows, highs, height) -> tuple[np.ndarray, np.ndarray]:
@@ -67,27 +69,25 @@ def _project(picture, drawable, look, screen_from_world, size, near):
     matrix = frozen(screen_from_world)
     in_slices(lambda a, b: prepare_instances(world, matrix, screen, cofactors, a, b), len(world))
     rows = np.empty((count, STROKE_SIZE), np.float32)
-    owners = np.empty(count, np.int32)
     lows, highs = np.empty(count, np.int32), np.empty(count, np.int32)
     in_units = settings.unit == "units"
     half = across / 2 if in_units else across / 2 * height / REFERENCE_LINES
     focal = width / 2 / picture.view.tangent
     f32 = np.float32
+    tints, point_tints = rows_or_one(look.tints), rows_or_one(look.point_tints)
+    colour = frozen(np.asarray(settings.colour) * settings.brightness)
     in_slices(
         lambda a, b: project_strokes(
-            mesh.points, starts, ends, frozen(screen), 0, len(world), f32(near), f32(half), in_units, f32(focal),
-            f32(SURFACE_LIFT_PX / focal), width, height, a, b, rows, owners, lows, highs,
+            mesh.points, starts, ends, frozen(screen), tints, point_tints, colour, f32(near), f32(half), in_units,
+            f32(focal), f32(SURFACE_LIFT_PX / focal), width, height, a, b, rows, lows, highs,
         ),
         count,
     )  # fmt: skip
     entries, offsets = band_lists(frozen(lows, np.int32), frozen(highs, np.int32), height)
     return Strokes(
         frozen(rows),
-        frozen(owners, np.int32),
         entries,
         offsets,
-        frozen(drawable.colours),
-        frozen(np.asarray(settings.colour) * settings.brightness),
         settings.softness if look.kind == "dots" else 0.0,
         settings.blend == "additive",
     )

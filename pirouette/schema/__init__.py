@@ -1,24 +1,50 @@
 """How a kind is declared: its settings, its function, its sentence."""
 
+from .channels import ChannelSettings, change_of
 from .kind import Kind
 from .noise import NoiseSettings, sample_noise, sample_noise_vectors
-from .setting import Setting, choice, colour, curve, gradient, integer, number, reference, switch, text, vector
+from .setting import (
+    Setting,
+    asset,
+    choice,
+    colour,
+    curve,
+    flags,
+    gradient,
+    integer,
+    nodes,
+    number,
+    reference,
+    references,
+    switch,
+    text,
+    vector,
+)
 from .settings import Resolved, Settings, read_settings
+from .sources import RepeatSettings, at_places
 
 __all__ = [
+    "ChannelSettings",
     "Kind",
     "NoiseSettings",
+    "RepeatSettings",
     "Resolved",
     "Setting",
     "Settings",
+    "asset",
+    "at_places",
+    "change_of",
     "choice",
     "colour",
     "curve",
+    "flags",
     "gradient",
     "integer",
+    "nodes",
     "number",
     "read_settings",
     "reference",
+    "references",
     "sample_noise",
     "sample_noise_vectors",
     "switch",

@@ -19,6 +19,9 @@ class Kind:
     function    takes the arguments it names, out of those its group offers (see architecture)
     estimate    settings -> how many points (forms) or copies (repeats) will come out; or, for builders,
                 (settings, point_count) -> points. Asked before anything is allocated
+    advice      (shape, settings, links) -> why the step can have no effect as it is, or ""
+    ways        for clauses: (points, settings, moment, links) -> two (N, 3) unit vectors, away from and along it
+    times       settings -> the delays (D,) whose places a kind asks for as `past`, or how many frames of `trail`
     """
 
     id: str
@@ -29,6 +32,8 @@ class Kind:
     version: int = 1
     estimate: Callable | None = None
     advice: Callable | None = None
+    ways: Callable | None = None
+    times: Callable | None = None
 
     def __post_init__(self):
         if self.group not in GROUPS:
@@ -52,7 +57,8 @@ class Kind:
         return inspect.getdoc(source).split("\n\n")[0].replace("\n", " ")
 
     def call(self, **offered):
-        """Call the function with those of the offered arguments that it names."""
+        """Call the function with those of the offered arguments that it names; links and directions may be missing."""
+        offered = {"links": {}, "directions": None, **offered}
         return self.function(**{name: offered[name] for name in self.arguments})
 
     def describe(self) -> dict:

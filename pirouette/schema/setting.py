@@ -11,6 +11,8 @@ from ..values.value import Value
 
 MAX_TEXT = 2000
 MAX_STOPS = 32
+MAX_REFERENCES = 64
+MAX_NODES = 500
 
 
 @dataclass(frozen=True)
@@ -93,6 +95,42 @@ def _parse_reference(setting, raw):
     return raw
 
 
+def _parse_references(setting, raw):
+    if not isinstance(raw, list) or len(raw) > MAX_REFERENCES or not all(isinstance(one, str) for one in raw):
+        fail("", f"{shown(raw)} is not a list of up to {MAX_REFERENCES} ids of things in the scene", "value.references")
+    return tuple(raw)
+
+
+def _parse_asset(setting, raw):
+    if raw is not None and not isinstance(raw, str):
+        fail("", f"{shown(raw)} is not the id of an asset, or null", "value.asset")
+    return raw
+
+
+def _parse_flags(setting, raw):
+    if not isinstance(raw, list) or not all(one in setting.choices for one in raw):
+        fail("", f"{shown(raw)} is not a list of some of {', '.join(setting.choices)}", "value.flags")
+    return tuple(choice for choice in setting.choices if choice in raw)
+
+
+def _parse_nodes(setting, raw):
+    """Points of a curve: each has a place, and handles relative to it; one without handles is a corner."""
+    if not isinstance(raw, list) or not 1 <= len(raw) <= MAX_NODES:
+        fail("", f"allowed a list of 1 to {MAX_NODES} points of a curve", "value.nodes")
+    rows = []
+    for index, node in enumerate(raw):
+        if not isinstance(node, dict) or not {"at"} <= set(node) <= {"at", "arrive", "leave"}:
+            fail(str(index), f"{shown(node)} is not a point; allowed at, arrive and leave", "value.nodes")
+        row = []
+        for name in ("at", "arrive", "leave"):
+            part = node.get(name, [0, 0, 0])
+            if not isinstance(part, list) or len(part) != 3:
+                fail(f"{index}/{name}", f"{shown(part)} is not a place; allowed [x, y, z]", "value.nodes")
+            row += [check_number(number, f"{index}/{name}/{k}") for k, number in enumerate(part)]
+        rows.append(row)
+    return np.array(rows, np.float64)
+
+
 def _parse_gradient(setting, raw):
     if not isinstance(raw, list) or not 1 <= len(raw) <= MAX_STOPS:
         fail("", f"allowed a list of 1 to {MAX_STOPS} stops, each with at and colour", "value.gradient")
@@ -131,6 +169,10 @@ _PARSERS = {
     "choice": _parse_choice,
     "text": _parse_text,
     "reference": _parse_reference,
+    "references": _parse_references,
+    "asset": _parse_asset,
+    "flags": _parse_flags,
+    "nodes": _parse_nodes,
     "gradient": _parse_gradient,
     "curve": _parse_curve,
 }
@@ -145,9 +187,9 @@ def number(default, *, soft=(0, 100), hard=(None, None), unit="", headline=False
     return _field(Setting("number", default, soft, hard, unit, headline=headline, per_copy=per_copy))
 
 
-def integer(default, *, soft=(0, 10), hard=(None, None), unit="", headline=False):
+def integer(default, *, soft=(0, 10), hard=(None, None), unit="", headline=False, per_copy=False):
     """A whole number of any sort of value."""
-    return _field(Setting("integer", default, soft, hard, unit, headline=headline))
+    return _field(Setting("integer", default, soft, hard, unit, headline=headline, per_copy=per_copy))
 
 
 def vector(default, *, soft=(-100, 100), hard=(None, None), unit="", headline=False, per_copy=False):
@@ -155,9 +197,9 @@ def vector(default, *, soft=(-100, 100), hard=(None, None), unit="", headline=Fa
     return _field(Setting("vector", list(default), soft, hard, unit, headline=headline, per_copy=per_copy))
 
 
-def colour(default, *, headline=False):
+def colour(default, *, headline=False, per_copy=False):
     """A colour of any sort of value, written "#rrggbb", used as linear light."""
-    return _field(Setting("colour", default, headline=headline))
+    return _field(Setting("colour", default, headline=headline, per_copy=per_copy))
 
 
 def choice(default, choices, *, headline=False):
@@ -172,9 +214,29 @@ def text(default, *, headline=False):
     return _field(Setting("text", default, headline=headline))
 
 
-def reference(to: str, *, headline=False):
-    """The id of another thing in the scene, or none. `to` says which things may be named: "guide", "field"."""
-    return _field(Setting("reference", None, choices=(to,), headline=headline))
+def reference(*families: str, headline=False):
+    """The id of another thing in the scene, or none; `families` of a scene that may be named, such as "guides"."""
+    return _field(Setting("reference", None, choices=families, headline=headline))
+
+
+def references(*families: str, headline=False):
+    """The ids of other things in the scene, in their order."""
+    return _field(Setting("references", [], choices=families, headline=headline))
+
+
+def asset(sort: str, default=None, *, headline=False):
+    """The id of an asset of a sort: "font", "artwork", "model" or "picture"; or none."""
+    return _field(Setting("asset", default, choices=(sort,), headline=headline))
+
+
+def flags(default, choices, *, headline=False):
+    """Any number of some words."""
+    return _field(Setting("flags", list(default), choices=tuple(choices), headline=headline))
+
+
+def nodes(default, *, headline=False):
+    """Points of a curve with handles, resolved to (N, 9) rows: place, handle that arrives, handle that leaves."""
+    return _field(Setting("nodes", default, headline=headline))
 
 
 def gradient(default, *, headline=False):

@@ -55,6 +55,25 @@ class Settings(BaseModel):
         """True if the kind's result changes in time even when no setting does."""
         return False
 
+    def values(self) -> list[Value]:
+        """All values that are numbers, vectors or colours of some sort."""
+        return [value for value in (getattr(self, name) for name in self.declared()) if isinstance(value, Value)]
+
+    def references(self):
+        """Yield (name, families, id) of every reference to another thing in the scene."""
+        for name, setting in self.declared().items():
+            value = getattr(self, name)
+            if setting.sort == "reference" and value is not None:
+                yield name, setting.choices, value
+            elif setting.sort == "references":
+                yield from ((f"{name}/{number}", setting.choices, one) for number, one in enumerate(value))
+
+    def assets(self):
+        """Yield (name, sort of asset, id) of every asset that is used."""
+        for name, setting in self.declared().items():
+            if setting.sort == "asset" and getattr(self, name) is not None:
+                yield name, setting.choices[0], getattr(self, name)
+
     def moving(self) -> dict[str, Value]:
         """The values that may differ from frame to frame."""
         return {

@@ -85,5 +85,9 @@ def keyed_value(keys, before: str, after: str, frame: float):
 
 def linear_light(hex_colour: str) -> np.ndarray:
     """Return the (3,) linear light of a colour written "#rrggbb"."""
-    encoded = np.array([int(hex_colour[i : i + 2], 16) for i in (1, 3, 5)]) / 255.0
+    return to_linear(np.array([int(hex_colour[i : i + 2], 16) for i in (1, 3, 5)]) / 255.0)
+
+
+def to_linear(encoded) -> np.ndarray:
+    """Return the linear light of sRGB numbers 0..1."""
     return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)

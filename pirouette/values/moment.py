@@ -32,6 +32,11 @@ class Moment:
     def at(self, frame: float) -> "Moment":
         return replace(self, frame=frame)
 
+    def earlier(self, frames: float) -> "Moment":
+        """The moment so many frames before; a loop goes on before its first frame."""
+        frame = self.frame - frames
+        return self.at(frame % self.frame_count if self.loops and frames else frame)
+
 
 def _no_lookup(reference: str):
     raise KeyError(reference)
@@ -42,6 +47,7 @@ class Surroundings:
     """Everything a formula can name: the moment, and per copy or point its index and position.
 
     index, x, y, z, weight  numbers, or arrays (N,) when a value is asked for N copies at once
+    order                   (N,) shares that stand in for index / (count - 1), or None
     lookup                  finds what a reference in braces stands for; raises KeyError if nothing does
     """
 
@@ -53,20 +59,22 @@ class Surroundings:
     z: "float | np.ndarray" = 0.0
     weight: "float | np.ndarray" = 1.0
     seed: float = 0.0
+    order: "np.ndarray | None" = None
     lookup: Callable[[str], float] = _no_lookup
 
-    def for_copies(self, position, weight) -> "Surroundings":
+    def for_copies(self, position, weight, order=None) -> "Surroundings":
         """Return the same moment seen by each of N copies at (N, 3) positions."""
         count = len(position)
         x, y, z = np.asarray(position, np.float64).T
-        return replace(self, index=np.arange(count, dtype=np.float64), count=count, x=x, y=y, z=z, weight=weight)
+        index = np.arange(count, dtype=np.float64)
+        return replace(self, index=index, count=count, x=x, y=y, z=z, weight=weight, order=order)
 
     def names(self) -> dict:
         moment = self.moment
         return {
             "index": self.index,
             "count": self.count,
-            "share": self.index / max(self.count - 1, 1),
+            "share": self.index / max(self.count - 1, 1) if self.order is None else self.order,
             "frame": moment.frame,
             "seconds": moment.seconds,
             "turn": moment.turn,

@@ -115,7 +115,7 @@ def test_notes_say_what_has_no_effect_and_what_would_help():
         lights=[],
     )
     told = {(note.name, note.code): note.message for note in notes_of(read_scene(raw))}
-    assert "8 points; add Subdivide" in told[("Crate", "step.too-few-points")]
+    assert "8 points; add Subdivide" in told[("Crate", "step.no-effect")]
     assert "only one copy" in told[("Crate", "step.one-copy")]
     assert "no look" in told[("Crate", "look.none")]
     assert "“Far” never reaches" in told[("Balls", "field.misses")]

@@ -18,7 +18,14 @@ MOVING = figure(
 
 
 def shapes(picture):
-    return [(one.mesh.points.tobytes(), one.matrices.tobytes(), one.colours.tobytes()) for one in picture.drawables]
+    return [
+        (one.mesh.points.tobytes(), one.matrices.tobytes(), [tints_of(look) for look in one.looks])
+        for one in picture.drawables
+    ]
+
+
+def tints_of(look):
+    return [None if tints is None else tints.tobytes() for tints in (look.tints, look.point_tints)]
 
 
 @pytest.mark.parametrize("name", DEMOS)

@@ -146,7 +146,7 @@ def test_reach_and_colours_travel_with_the_copies():
     header, buffers = decode_packet(encode_packet(evaluate(opened, 0, reach="gust")))
     (one,) = header["drawables"]
     assert buffers[one["reach"]].tolist() == [0, 255, 0]
-    assert buffers[one["colours"]].shape == (3, 3)
+    assert buffers[one["looks"][0]["tints"]].shape == (3, 5)
     assert buffers[one["matrices"]].shape == (3, 12)
 
 

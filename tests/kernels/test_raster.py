@@ -6,6 +6,7 @@ import pytest
 from pirouette.data import Mesh, Topology
 from pirouette.data.picture import Drawable, DrawnLook, Picture, View
 from pirouette.document.things import FrameSettings
+from pirouette.evaluate.looks import own_tints
 from pirouette.kernels.cluster import MAX_TRIANGLES, Clusters
 from pirouette.kinds.looks.surface import SurfaceSettings
 from pirouette.render import render_light
@@ -16,9 +17,10 @@ VIEW = View.looking([0, 0, 100], [0, 0, 0], 0, 36)
 
 def picture_of(points, faces, colours=None, is_flat=True):
     """A picture of triangles whose points carry colours, before black."""
-    mesh = Mesh(points, Topology.of_faces(faces, len(points)), colours=colours, is_flat=is_flat)
-    look = DrawnLook("surface", SurfaceSettings.model_validate({"colour": "#ffffff"}).resolve())
-    drawable = Drawable("a", "A", mesh, np.eye(4, dtype=np.float32)[None, :3], np.ones((1, 3)), (look,), "")
+    mesh = Mesh(points, Topology.of_faces(faces, len(points)), is_flat=is_flat)
+    settings = SurfaceSettings.model_validate({"colour": "#ffffff"}).resolve()
+    look = DrawnLook("surface", settings, None, own_tints(colours, None))
+    drawable = Drawable("a", "A", mesh, np.eye(4, dtype=np.float32)[None, :3], (look,), "")
     frame = {"width": SIZE[0], "height": SIZE[1], "colour": "#000000"}
     return Picture(0, (drawable,), VIEW, (), FrameSettings.model_validate(frame).resolve(), ())
 

@@ -4,7 +4,9 @@ import numpy as np
 import pytest
 
 from pirouette import catalogue
+from pirouette.assets.library import shipped
 from pirouette.data import Copies, Mesh
+from pirouette.data.link import Link
 from pirouette.kinds.forms import sphere
 from pirouette.values import Moment, Surroundings
 
@@ -22,21 +24,54 @@ def some_copies(count=20) -> Copies:
     return Copies.at(ball(), rng.normal(size=(count, 3)) * 100, cells=rng.random((count, 3)))
 
 
+PICTURE = np.random.default_rng(1).random((36, 64, 4)).astype(np.float32)
+
+
+class Held:
+    """An asset that is read already."""
+
+    def __init__(self, content):
+        self.content = content
+
+
+def links_for(kind, mesh):
+    """Something for every reference and asset of a kind to lead to, a little way off."""
+    matrix = np.eye(4)
+    matrix[:3, 3] = (30, 20, 10)
+    place = Link("thing", matrix, mesh, lambda: mesh, lambda: mesh, weigh=lambda points: np.full(len(points), 0.4))
+    assets = {"font": shipped().find("gloock.woff2"), "picture": Held(PICTURE)}
+    found = {}
+    for name, setting in kind.settings.declared().items():
+        if setting.sort == "reference":
+            found[name] = place
+        if setting.sort == "asset" and setting.choices[0] in assets:
+            found[name] = Link("asset", np.eye(4), asset=assets[setting.choices[0]])
+    return found
+
+
 def offered(kind, settings, *, mesh=None, copies=None, weights=None):
     """All that a kind may ask for."""
     mesh = mesh or ball()
     copies = copies or some_copies()
     count = copies.count if kind.group == "modulate" else len(mesh.points)
-    picture = np.random.default_rng(1).random((36, 64, 4)).astype(np.float32)
+    still = np.broadcast_to(copies.position, (9, *copies.position.shape))
+    past = np.broadcast_to(np.eye(4), (settings.count, 4, 4)) if kind.id == "afterimage" else None
     return {
         "settings": settings,
         "moment": MOMENT,
         "mesh": mesh,
         "shape": mesh,
+        "rest": mesh,
         "copies": copies,
         "points": mesh.points,
         "normals": mesh.normals,
-        "picture": picture,
+        "picture": PICTURE,
+        "matrix": np.diag([2.0, 3.0, 4.0, 1.0]),
+        "links": links_for(kind, mesh),
+        "past": past,
+        "trail": still,
+        "share": np.linspace(0, 1, count, dtype=np.float32),
+        "directions": None,
         "weights": np.full(count, 1.0 if weights is None else weights, np.float32),
     }
 
@@ -46,7 +81,9 @@ def contents(result) -> list[np.ndarray]:
     if isinstance(result, Mesh):
         return [result.points, result.topology.corners, result.topology.offsets, result.normals]
     if isinstance(result, Copies):
-        return [result.position, result.rotation, result.scale, result.colours, result.cells]
+        inner = [array for leaf in result.leaves for array in (leaf.points, leaf.normals)]
+        return [result.position, result.rotation, result.scale, result.colours, result.opacity, result.delay,
+                result.cells, *inner]  # fmt: skip
     return [np.asarray(result)]
 
 
@@ -57,8 +94,9 @@ def extremes(kind):
     for name, setting in declared.items():
         if setting.sort in ("number", "integer", "vector") and setting.soft[0] is not None:
             ends = list(setting.soft)
-            if kind.id in ("grid", "sphere", "plane", "box", "subdivide") and setting.sort == "integer":
-                ends[1] = min(ends[1], 3)
+            if setting.sort == "integer" and name != "seed":
+                # Many settings at their ends at once would make more than a test should wait for.
+                ends[1] = min(ends[1], max(3, setting.hard[0] or 0))
             whole = setting.sort == "vector"
             low[name], high[name] = ([end] * 3 if whole else end for end in ends)
             yield {name: low[name]}
@@ -74,9 +112,19 @@ def test_defaults_are_valid_and_every_setting_has_help(kind):
     kind.settings.model_validate({}).resolve()
     for described in kind.settings.describe():
         assert described["help"].strip().endswith("."), described["name"]
-        assert described["sort"] in ("choice", "switch", "text", "gradient", "curve", "colour", "reference") or (
-            described["soft"][0] < described["soft"][1]
-        )
+        assert described["sort"] in (
+            "choice",
+            "switch",
+            "text",
+            "gradient",
+            "curve",
+            "colour",
+            "reference",
+            "references",
+            "asset",
+            "flags",
+            "nodes",
+        ) or (described["soft"][0] < described["soft"][1])
 
 
 @pytest.mark.parametrize("kind", catalogue.ALL, ids=lambda kind: f"{kind.group}-{kind.id}")
@@ -163,6 +211,8 @@ def test_estimates_are_not_below_what_comes_out(kind):
         assert kind.estimate(settings, len(ball().topology.corners)) >= len(result.points) * 0.9
     else:
         size = len(result.points) if isinstance(result, Mesh) else result.count
+        if kind.group == "form" and isinstance(result, Copies):
+            size = sum(len(leaf.points) for leaf in result.leaves)
         assert kind.estimate(settings) >= size
 
 
@@ -170,5 +220,6 @@ def test_kinds_that_depend_on_time_say_so():
     for kind in WITH_FUNCTION:
         if "moment" not in kind.arguments:
             continue
-        settings = kind.settings.model_validate({"churn": 2.0}).resolve(Surroundings())
+        moving = {"churn": 2.0} if "churn" in kind.settings.declared() else {}
+        settings = kind.settings.model_validate(moving).resolve(Surroundings())
         assert kind.settings.depends_on_time(settings)

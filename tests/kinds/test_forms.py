@@ -10,6 +10,10 @@ from pirouette.kinds.forms.plane import PlaneSettings, plane
 from pirouette.kinds.forms.sphere import SphereSettings, sphere
 
 
+def subdivided(mesh, settings):
+    return subdivide(mesh, np.ones(len(mesh.points), np.float32), settings)
+
+
 def made(settings_model, function, **raw) -> Mesh:
     return function(settings_model.model_validate(raw).resolve())
 
@@ -79,7 +83,7 @@ def test_plane_texture_coordinates_fill_the_square():
 
 @pytest.mark.parametrize("surface", ["smooth", "as it is"])
 def test_subdividing_keeps_a_box_closed(surface):
-    mesh = subdivide(
+    mesh = subdivided(
         made(BoxSettings, box), SubdivideSettings.model_validate({"times": 2, "surface": surface}).resolve()
     )
     assert mesh.topology.is_closed
@@ -89,7 +93,7 @@ def test_subdividing_keeps_a_box_closed(surface):
 
 
 def test_subdividing_as_it_is_keeps_area_and_volume():
-    mesh = subdivide(
+    mesh = subdivided(
         made(BoxSettings, box), SubdivideSettings.model_validate({"times": 3, "surface": "as it is"}).resolve()
     )
     assert area(mesh) == pytest.approx(60_000, rel=1e-4)
@@ -97,14 +101,16 @@ def test_subdividing_as_it_is_keeps_area_and_volume():
 
 
 def test_a_smoothed_cube_takes_the_known_first_positions():
-    mesh = subdivide(made(BoxSettings, box, width=2, height=2, depth=2), SubdivideSettings.model_validate({}).resolve())
+    mesh = subdivided(
+        made(BoxSettings, box, width=2, height=2, depth=2), SubdivideSettings.model_validate({}).resolve()
+    )
     # One step moves the corners of a cube to 5/9 of where they were and edge middles to 3/4.
     np.testing.assert_allclose(np.abs(mesh.points[:8]), 5 / 9, atol=1e-6)
     np.testing.assert_allclose(np.sort(np.abs(mesh.points[8:20]), axis=1), [[0, 0.75, 0.75]] * 12, atol=1e-6)
 
 
 def test_the_border_of_an_open_plane_stays_straight_when_smoothed():
-    mesh = subdivide(
+    mesh = subdivided(
         made(PlaneSettings, plane, across=2, up=2), SubdivideSettings.model_validate({"times": 2}).resolve()
     )
     inner = mesh.points[np.abs(mesh.points[:, 0]) < 30]

@@ -74,8 +74,9 @@ def test_copies_of_copies_are_drawn_everywhere():
     outer = STEPS["grid"].call(
         shape=inner, settings=STEPS["grid"].settings.model_validate({"columns": 2, "rows": 1}).resolve()
     )
-    mesh, matrices, colours = outer.flat
-    assert outer.drawn_count == len(matrices) == len(colours) == 6
+    (one,) = outer.flat
+    mesh, matrices = one.mesh, one.matrices
+    assert outer.drawn_count == len(matrices) == len(one.colours) == 6
     np.testing.assert_allclose(matrices[:3, :, 3] + [60, 0, 0], matrices[3:, :, 3], atol=1e-4)
     expanded = outer.expanded()
     assert len(expanded.points) == 6 * len(mesh.points)

@@ -236,7 +236,7 @@ def test_checks_tell_lanes_seam_and_notes(client):
     found = client.get(f"/api/scenes/{scene.id}/checks").json()
     assert found["seam"]["state"] == "open"
     assert found["lanes"][0]["setting"] == "rotation y"
-    assert found["notes"][0]["code"] == "step.too-few-points"
+    assert found["notes"][0]["code"] == "step.no-effect"
 
 
 def test_the_catalogue_is_served(client):

@@ -1,5 +1,7 @@
 """Finer faces, smoothed or kept where they are."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from ...data import Mesh, Topology
@@ -13,22 +15,23 @@ class SubdivideSettings(Settings):
     """Round the shape, or only cut its faces."""
 
 
-def subdivide(mesh, settings) -> Mesh:
+def subdivide(mesh, weights, settings) -> Mesh:
     """Cut every face into quads, one for each of its corners.
 
-    Returns a Mesh of all quads
+    weights  (V,) 0..1 from the step's field: how much of the rounding each point gets
+    Returns  a Mesh of all quads; curves keep their points
     Source  E. Catmull and J. Clark, "Recursively generated B-spline surfaces", Computer-Aided Design 10 (1978)
     """
     for _ in range(settings.times):
-        mesh = _once(mesh, settings.surface == "smooth")
+        mesh, weights = _once(mesh, weights, settings.surface == "smooth")
     return mesh
 
 
-def _once(mesh, is_smooth):
+def _once(mesh, weights, is_smooth):
     topology = mesh.topology
     point_count, face_count = topology.point_count, topology.face_count
     if not face_count:
-        return mesh
+        return mesh, weights
     sizes = topology.sizes
     low_high = np.sort(topology.half_edges.astype(np.int64), axis=1)
     packed, edge_of_corner = np.unique(low_high[:, 0] * point_count + low_high[:, 1], return_inverse=True)
@@ -36,18 +39,18 @@ def _once(mesh, is_smooth):
     face_of_corner = np.repeat(np.arange(face_count), sizes)
     faces_at_edge = np.bincount(edge_of_corner, minlength=len(ends))
 
-    def refine(values):
+    def refine(values, is_rounded=is_smooth):
         values = values.astype(np.float64)
         centres = _sum(face_of_corner, values[topology.corners], face_count) / sizes[:, None]
         middles = values[ends].mean(axis=1)
-        if not is_smooth:
-            return np.concatenate([values, middles, centres]).astype(np.float32)
+        plain = np.concatenate([values, middles, centres])
+        if not is_rounded:
+            return plain.astype(np.float32)
         is_border = faces_at_edge != 2
         beside = _sum(edge_of_corner, centres[face_of_corner], len(ends)) / faces_at_edge[:, None]
         edge_points = np.where(is_border[:, None], middles, (middles + beside) / 2)
-        return np.concatenate([_smooth_corners(values, centres, middles, is_border), edge_points, centres]).astype(
-            np.float32
-        )
+        rounded = np.concatenate([_smooth_corners(values, centres, middles, is_border), edge_points, centres])
+        return (plain + (rounded - plain) * finer_weights).astype(np.float32)
 
     def _smooth_corners(values, centres, middles, is_border):
         valence = np.bincount(ends.ravel(), minlength=point_count)
@@ -64,6 +67,7 @@ def _once(mesh, is_smooth):
         moved = np.where((rim_count == 2)[:, None], on_rim, np.where((rim_count > 0)[:, None], values, inner))
         return np.where((valence == 0)[:, None], values, moved)
 
+    finer_weights = refine(weights[:, None], False)
     following = edge_of_corner
     starts = np.repeat(topology.offsets[:-1], sizes)
     position = np.arange(len(topology.corners)) - starts
@@ -78,14 +82,16 @@ def _once(mesh, is_smooth):
         axis=1,
     )
     total = point_count + len(ends) + face_count
-    finer = Topology.of_faces(quads, total)
-    return Mesh(
+    finer = replace(Topology.of_faces(quads, total), lines=topology.lines)
+    made = Mesh(
         refine(mesh.points),
         finer,
         colours=None if mesh.colours is None else refine(mesh.colours),
-        uvs=None if mesh.uvs is None else refine(mesh.uvs),
+        uvs=None if mesh.uvs is None else refine(mesh.uvs, False),
+        opacity=None if mesh.opacity is None else refine(mesh.opacity[:, None], False)[:, 0],
         is_flat=mesh.is_flat and not is_smooth,
     )
+    return made, finer_weights[:, 0]
 
 
 def _sum(index, rows, count):

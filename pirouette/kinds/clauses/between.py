@@ -30,10 +30,20 @@ def between(points, settings) -> np.ndarray:
     return np.clip(1 - outside / np.float32(settings.fade), 0, 1).astype(np.float32)
 
 
+def ways(points, settings):
+    """Away from the middle between the planes, and along them."""
+    axis = "xyz".index(settings.axis)
+    away, along = np.zeros_like(points), np.zeros_like(points)
+    away[:, axis] = np.sign(points[:, axis] - np.float32((settings.start + settings.end) / 2))
+    along[:, (axis + 1) % 3] = 1
+    return away, along
+
+
 KIND = Kind(
     "between",
     "clause",
     BetweenSettings,
     between,
     "between **{start}** and **{end}** on **{axis}**, fading over **{fade}**",
+    ways=lambda points, settings, moment, links: ways(points, settings),
 )

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...schema import Kind, NoiseSettings, number, sample_noise
+from ...schema import Kind, NoiseSettings, number, sample_noise, sample_noise_vectors
 
 
 class NoiseClauseSettings(NoiseSettings):
@@ -22,10 +22,19 @@ def noise(points, settings, moment) -> np.ndarray:
     return np.clip(np.float32(settings.level) + amount, 0, 1)
 
 
+def ways(points, settings, moment):
+    """The noise's own direction at each place, and up."""
+    own = sample_noise_vectors(points, settings, moment)
+    along = np.zeros_like(points)
+    along[:, 1] = 1
+    return own / np.maximum(np.linalg.norm(own, axis=1, keepdims=True), 1e-9), along
+
+
 KIND = Kind(
     "noise",
     "clause",
     NoiseClauseSettings,
     noise,
     "where noise **{size}** wide is high, level **{level}**, contrast **{contrast}**",
+    ways=lambda points, settings, moment, links: ways(points, settings, moment),
 )

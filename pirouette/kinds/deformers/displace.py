@@ -2,9 +2,10 @@
 
 import numpy as np
 
+from ...data import Mesh
 from ...schema import Kind, NoiseSettings, choice, number, sample_noise, sample_noise_vectors
 
-WAYS = ("normals", "x", "y", "z", "all ways")
+WAYS = ("normals", "x", "y", "z", "all ways", "the field")
 
 
 class DisplaceSettings(NoiseSettings):
@@ -14,17 +15,20 @@ class DisplaceSettings(NoiseSettings):
     """Which way points are pushed."""
 
 
-def displace(points, normals, weights, settings, moment) -> np.ndarray:
+def displace(points, normals, weights, settings, moment, directions) -> np.ndarray:
     """Push points along their normals, an axis or all ways by noise at their places.
 
     points, normals  (N, 3) float32; not changed
     weights          (N,) float32 in 0..1, from the step's field
+    directions       (N, 3) of the step's field, or None
     Returns          (N, 3) float32
     """
     strength = np.asarray(settings.strength * weights, np.float32)
     if settings.along == "all ways":
         return points + sample_noise_vectors(points, settings, moment) * strength[:, None]
     push = sample_noise(points, settings, moment) * strength
+    if settings.along == "the field":
+        return points if directions is None else points + directions * push[:, None]
     if settings.along == "normals":
         return points + normals * push[:, None]
     moved = points.copy()
@@ -32,8 +36,9 @@ def displace(points, normals, weights, settings, moment) -> np.ndarray:
     return moved
 
 
-def advice(mesh, settings) -> str:
+def advice(shape, settings, links) -> str:
     """Say why the displacement can have no effect, or nothing."""
+    mesh = shape if isinstance(shape, Mesh) else shape.leaves[0]
     if len(mesh.points) and len(mesh.points) <= 8:
         return f"Displace has little to move: {len(mesh.points)} points; add Subdivide before it"
     return ""

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ...data import Mesh, Topology
+from ...data.faces import grid_faces
 from ...schema import Kind, Settings, choice, integer, number
 
 FACINGS = ("x", "y", "z")
@@ -19,13 +20,6 @@ class PlaneSettings(Settings):
     """Faces from bottom to top."""
     facing: str = choice("z", FACINGS)
     """The axis it faces; y lies flat like water."""
-
-
-def grid_faces(across: int, up: int) -> np.ndarray:
-    """Return (across * up, 4) int32 corners over points that run left to right, then upwards."""
-    row = across + 1
-    first = (np.arange(up)[:, None] * row + np.arange(across)).ravel()
-    return np.stack([first, first + 1, first + row + 1, first + row], axis=1).astype(np.int32)
 
 
 def plane(settings) -> Mesh:

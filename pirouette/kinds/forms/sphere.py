@@ -1,9 +1,10 @@
-"""A ball of rings and segments around the origin."""
+"""A ball around the origin, of rings and segments or of even triangles."""
 
 import numpy as np
 
 from ...data import Mesh, Topology
-from ...schema import Kind, Settings, integer, number
+from ...data.revolve import bow, revolve
+from ...schema import Kind, Settings, choice, integer, number
 
 
 class SphereSettings(Settings):
@@ -13,40 +14,63 @@ class SphereSettings(Settings):
     """Bands of faces from pole to pole."""
     segments: int = integer(48, soft=(3, 400), hard=(3, 10_000), headline=True)
     """Faces around each ring."""
+    form: str = choice("rings", ("rings", "even"))
+    """Rings with a pole at both ends, or triangles that are nearly alike all over."""
+    parts: int = integer(12, soft=(1, 60), hard=(1, 700))
+    """Triangles along each edge of the icosahedron that even triangles begin with."""
 
 
 def sphere(settings) -> Mesh:
-    """Make a closed sphere with a single point at each pole, its axis along y.
+    """Make a closed sphere, its axis along y.
 
-    Returns a Mesh of (rings - 1) * segments + 2 points with exact normals
+    Returns a Mesh of (rings - 1) * segments + 2 points, or of 10 * parts² + 2, with exact normals
     """
-    rings, segments = settings.rings, settings.segments
-    polar = np.pi * np.arange(1, rings) / rings
-    around = 2 * np.pi * np.arange(segments) / segments
-    band = np.stack(
-        [
-            np.outer(np.sin(polar), np.sin(around)),
-            np.repeat(np.cos(polar)[:, None], segments, axis=1),
-            np.outer(np.sin(polar), np.cos(around)),
-        ],
-        axis=-1,
-    ).reshape(-1, 3)
-    directions = np.concatenate([[[0, 1, 0]], band, [[0, -1, 0]]]).astype(np.float32)
+    if settings.form == "even":
+        directions, triangles = _even(settings.parts)
+        mesh = Mesh(directions, Topology.of_faces(triangles, len(directions)))
+    else:
+        mesh = revolve([bow((0, 0), 1.0, 90, -90, settings.rings)], settings.segments)
+        directions = mesh.points / np.linalg.norm(mesh.points, axis=1, keepdims=True)
+    points = directions * np.float32(settings.radius)
+    return Mesh(points, mesh.topology, uvs=mesh.uvs, known_normals=directions)
 
-    column = np.arange(segments)
-    right = (column + 1) % segments
-    last = len(directions) - 1
-    top = np.stack([np.zeros_like(column), 1 + column, 1 + right], axis=1)
-    starts = 1 + np.arange(rings - 2)[:, None] * segments
-    quads = np.stack(
-        [starts + column, starts + segments + column, starts + segments + right, starts + right], axis=-1
-    ).reshape(-1, 4)
-    foot = 1 + (rings - 2) * segments
-    bottom = np.stack([foot + column, np.full_like(column, last), foot + right], axis=1)
-    sizes = np.concatenate([np.full(segments, 3), np.full(len(quads), 4), np.full(segments, 3)])
-    corners = np.concatenate([top.ravel(), quads.ravel(), bottom.ravel()])
-    topology = Topology(np.concatenate([[0], np.cumsum(sizes)]), corners, len(directions))
-    return Mesh(directions * np.float32(settings.radius), topology, known_normals=directions)
+
+def _even(parts):
+    """An icosahedron with each face cut into parts² triangles, pushed out to the unit ball."""
+    golden = (1 + 5**0.5) / 2
+    corners = np.array([[0, a, b * golden] for a in (1, -1) for b in (1, -1)], float)
+    corners = np.concatenate([corners, np.roll(corners, 1, axis=1), np.roll(corners, 2, axis=1)])
+    near = np.linalg.norm(corners[:, None] - corners[None], axis=2) < 2.1
+    faces = [
+        (a, b, c)
+        for a in range(12)
+        for b in range(a + 1, 12)
+        for c in range(b + 1, 12)
+        if near[a, b] and near[b, c] and near[a, c]
+    ]
+    rows = [(i, j) for i in range(parts + 1) for j in range(parts + 1 - i)]
+    number = {place: k for k, place in enumerate(rows)}
+    barys = np.array([(parts - i - j, i, j) for i, j in rows]) / parts
+    local = [(number[i, j], number[i + 1, j], number[i, j + 1]) for i, j in rows if i + j < parts]
+    local += [(number[i + 1, j], number[i + 1, j + 1], number[i, j + 1]) for i, j in rows if i + j < parts - 1]
+    points, triangles = [], []
+    for face in faces:
+        a, b, c = corners[list(face)]
+        if np.dot(np.cross(b - a, c - a), a) < 0:
+            b, c = c, b
+        triangles.append(np.array(local) + len(points) * len(rows))
+        points.append(barys @ np.stack([a, b, c]))
+    points = np.concatenate(points)
+    points /= np.linalg.norm(points, axis=1, keepdims=True)
+    # Faces share the points of their edges: those in one place are one.
+    _, first, inverse = np.unique(np.round(points, 9), axis=0, return_index=True, return_inverse=True)
+    return points[first].astype(np.float32), inverse.reshape(-1)[np.concatenate(triangles)]
+
+
+def estimate(settings) -> int:
+    if settings.form == "even":
+        return 10 * settings.parts**2 + 2
+    return (settings.rings - 1) * settings.segments + 2
 
 
 KIND = Kind(
@@ -55,5 +79,5 @@ KIND = Kind(
     SphereSettings,
     sphere,
     "Sphere of radius **{radius}**, **{rings}** rings of **{segments}**",
-    estimate=lambda settings: (settings.rings - 1) * settings.segments + 2,
+    estimate=estimate,
 )

@@ -1,6 +1,6 @@
 """Faces with a material."""
 
-from ...schema import Kind, Settings, choice, number
+from ...schema import Kind, Settings, choice, number, reference
 from ...schema import colour as colour_setting
 
 
@@ -23,6 +23,12 @@ class SurfaceSettings(Settings):
     """Cover what is behind, or add light to it."""
     brightness: float = number(1, soft=(0, 2), hard=(0, None))
     """Factor on all the light that leaves it."""
+    other_colour: str = colour_setting("#e2553a")
+    """The colour where `colour_where` is."""
+    colour_where: str = reference("fields")
+    """The field that mixes the other colour in; what glows takes the mixed colour too."""
+    glow_where: str = reference("fields")
+    """The field that limits the glow."""
 
 
 KIND = Kind(

@@ -3,37 +3,48 @@
 import numpy as np
 
 from ...data import Copies
-from ...data.vary import numbers_per_copy, vary, vectors_per_copy
-from ...schema import Kind, NoiseSettings, number, sample_noise, sample_noise_vectors, vector
+from ...data.vary import changed
+from ...schema import (
+    ChannelSettings,
+    Kind,
+    NoiseSettings,
+    Resolved,
+    change_of,
+    number,
+    sample_noise,
+    sample_noise_vectors,
+    vector,
+)
+
+# Channels are sampled at other places, or moving and turning would go in step.
+ELSEWHERE = {"place": 0.0, "turn": 7.3}
+CHANNEL_NUMBERS = {"size": 9, "colour": 10, "opacity": 11, "time": 12}
 
 
-class DriftSettings(NoiseSettings):
+class DriftSettings(ChannelSettings, NoiseSettings):
     place: list = vector((20, 20, 20), headline=True, per_copy=True)
     """Furthest change of the position."""
-    turn: list = vector((0, 0, 0), soft=(-360, 360), unit="deg", headline=True, per_copy=True)
-    """Furthest turn."""
+    size: float = number(60, soft=(1, 400), hard=(1e-3, None), headline=True)
+    """Size of the noise's largest features."""
     grow: float = number(0, soft=(0, 1), per_copy=True)
-    """Furthest change of the size, as a share of it."""
+    """Furthest change of the copies' size, as a share of it."""
 
 
 def drift(copies, weights, settings, moment) -> Copies:
-    """Move, turn and resize copies by noise at their places.
+    """Move, turn, resize, colour, fade and delay copies by noise at their places.
 
     weights  (N,) 0..1, how much of the change each copy gets
     Returns  the copies, changed
     """
-    place = turn = size = None
-    if np.any(settings.place):
-        place = vectors_per_copy(settings.place, weights) * sample_noise_vectors(copies.position, settings, moment)
-    if np.any(settings.turn):
-        # Turned places are sampled elsewhere, or moving and turning would go in step.
-        elsewhere = copies.position + np.float32(settings.size * 7.3)
-        turn = vectors_per_copy(settings.turn, weights) * sample_noise_vectors(elsewhere, settings, moment)
-    if np.any(settings.grow):
-        size = (
-            1 + numbers_per_copy(settings.grow, weights) * sample_noise(copies.position, settings, moment, 9)[:, None]
-        )
-    return vary(copies, place, turn, size)
+
+    def vectors(name):
+        return sample_noise_vectors(copies.position + np.float32(settings.size * ELSEWHERE[name]), settings, moment)
+
+    def scalars(name):
+        return sample_noise(copies.position, settings, moment, CHANNEL_NUMBERS[name])
+
+    channels = Resolved({**vars(settings), "size": 1 + settings.grow})
+    return changed(copies, change_of(channels, weights, vectors, scalars))
 
 
 KIND = Kind("drift", "modulate", DriftSettings, drift, "Drift by **{place}**, turn **{turn}**, noise **{size}** wide")

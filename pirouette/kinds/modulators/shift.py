@@ -1,31 +1,28 @@
-"""The same change for every copy, or a formula's own for each."""
+"""The same change for every copy."""
+
+import numpy as np
 
 from ...data import Copies
-from ...data.vary import numbers_per_copy, vary, vectors_per_copy
-from ...schema import Kind, Settings, number, vector
+from ...data.vary import Change, changed
+from ...schema import ChannelSettings, Kind, change_of, number
 
 
-class ShiftSettings(Settings):
-    place: list = vector((0, 0, 0), headline=True, per_copy=True)
-    """Added to the position."""
-    turn: list = vector((0, 0, 0), soft=(-360, 360), unit="deg", headline=True, per_copy=True)
-    """Turn about each copy's own axes."""
-    size: float = number(1, soft=(0, 3), headline=True, per_copy=True)
-    """Factor on the size."""
+class ShiftSettings(ChannelSettings):
+    push: float = number(0, soft=(-200, 200), per_copy=True)
+    """How far copies go along the direction of the step's field."""
 
 
-def shift(copies, weights, settings) -> Copies:
-    """Move, turn and resize all copies alike.
+def shift(copies, weights, settings, directions) -> Copies:
+    """Move, turn, resize, colour, fade and delay all copies alike.
 
-    weights  (N,) 0..1, how much of the change each copy gets
-    Returns  the copies, changed
+    weights     (N,) 0..1, how much of the change each copy gets
+    directions  (N, 3) of the step's field, or None
+    Returns     the copies, changed
     """
-    return vary(
-        copies,
-        place=vectors_per_copy(settings.place, weights),
-        turn=vectors_per_copy(settings.turn, weights),
-        size=1 + numbers_per_copy(settings.size - 1, weights),
-    )
+    moved = changed(copies, change_of(settings, weights))
+    if directions is not None and np.any(settings.push):
+        return changed(moved, Change(place=directions * np.reshape(settings.push * weights, (-1, 1))))
+    return moved
 
 
 KIND = Kind("shift", "modulate", ShiftSettings, shift, "Shift by **{place}**, turn **{turn}**, size **{size}**")

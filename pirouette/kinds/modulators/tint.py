@@ -1,40 +1,60 @@
-"""Colours for copies, taken from a gradient."""
+"""Colours for copies, taken from a gradient or a picture."""
 
 import numpy as np
 
+from ...assets.picture import sample_picture
 from ...data import Copies
-from ...data.vary import ORDERS, progress
-from ...schema import Kind, Settings, choice, gradient, integer, number
+from ...data.vary import ORDERS, gradient_colours, progress
+from ...schema import Kind, Settings, asset, choice, gradient, integer, number
 from ...values.functions import rand
 
 PAPER = [{"at": 0, "colour": "#e2553a"}, {"at": 0.5, "colour": "#f4ead7"}, {"at": 1, "colour": "#2f8f9d"}]
 
 
 class TintSettings(Settings):
-    by: str = choice("index", (*ORDERS, "chance"), headline=True)
-    """What decides where in the gradient a copy's colour is taken."""
+    by: str = choice("index", (*ORDERS, "chance", "field", "picture"), headline=True)
+    """What decides where in the gradient a copy's colour is taken; or the picture at its place."""
     gradient: list = gradient(PAPER, headline=True)
     """The colours."""
     strength: float = number(1, soft=(0, 1), hard=(0, 1), headline=True, per_copy=True)
     """How much of the colour is given."""
     seed: int = integer(1, soft=(0, 100), hard=(0, 2**31 - 1))
     """Another seed is another chance."""
+    picture: str = asset("picture")
+    """The picture that is laid over the copies, seen from the front."""
 
 
-def tint(copies, weights, settings) -> Copies:
-    """Colour copies from a gradient along an order or by chance.
+def tint(copies, weights, settings, links) -> Copies:
+    """Colour copies from a gradient along an order, by chance or by a field, or from a picture.
 
-    weights  (N,) 0..1, how much of the colour each copy gets
+    weights  (N,) 0..1, how much of the colour each copy gets; by field they are the places in the gradient
     Returns  the copies with (N, 3) linear colours
     """
-    if settings.by == "chance":
-        at = rand(np.arange(copies.count) + 1 + settings.seed * 1_000_003.0)
+    amount = np.asarray(settings.strength * weights, np.float32)
+    if settings.by == "picture" and "picture" in links:
+        low, high = copies.position.min(axis=0, initial=np.inf), copies.position.max(axis=0, initial=-np.inf)
+        u, v = ((copies.position - low) / np.maximum(high - low, 1e-9))[:, :2].T
+        found = sample_picture(links["picture"].asset.content, u, v)
+        wanted, amount = found[:, :3], amount * found[:, 3]
     else:
-        at = progress(copies, settings.by)
-    stops = settings.gradient
-    wanted = np.stack([np.interp(at, stops[:, 0], stops[:, channel]) for channel in (1, 2, 3)], axis=1)
-    amount = np.asarray(settings.strength * weights, np.float32)[:, None]
-    return copies.moved(colours=copies.colours + (wanted.astype(np.float32) - copies.colours) * amount)
+        if settings.by == "chance":
+            at = rand(np.arange(copies.count) + 1 + settings.seed * 1_000_003.0)
+        elif settings.by == "field":
+            at, amount = weights, np.full(copies.count, settings.strength, np.float32) * (weights > 0)
+        else:
+            at = progress(copies, "index" if settings.by == "picture" else settings.by)
+        wanted = gradient_colours(settings.gradient, at)
+    colours = copies.colours + (wanted.astype(np.float32) - copies.colours) * amount[:, None]
+    return copies.moved(colours=colours)
 
 
-KIND = Kind("tint", "modulate", TintSettings, tint, "Tint by **{by}** from **{gradient}**, strength **{strength}**")
+def advice(shape, settings, links) -> str:
+    if settings.by == "picture" and "picture" not in links:
+        return "no picture is chosen, so it colours by index; choose one in its settings"
+    return ""
+
+
+KIND = Kind(
+    "tint", "modulate", TintSettings, tint, "Tint by **{by}** from **{gradient}**, strength **{strength}**",
+    advice=advice,
+)  # fmt: skip

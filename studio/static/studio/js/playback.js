@@ -161,5 +161,5 @@ export class Playback {
 }
 
 function keysOf(header) {
-  return header.drawables.flatMap((one) => [one.points, one.matrices, one.triangles, one.edges, one.colours, one.pointColours, one.reach].filter(Boolean));
+  return header.drawables.flatMap((one) => [one.points, one.matrices, one.triangles, one.edges, one.reach, ...one.looks.flatMap((look) => [look.tints, look.pointTints])].filter(Boolean));
 }

@@ -85,7 +85,26 @@ class Drawn {
     this.geometry = this.mesh.geometry = next;
   }
 
-  places(one, buffers) {
+  /** Feed tints: five numbers for each copy or point (colour, opacity, glow), or ones where there are none. */
+  tints(names, key, buffers, count, instanced) {
+    this.fed(names[0], key ?? `plain ${count}`, () => {
+      const array = key ? buffers.get(key) : new Float32Array(count * 5).fill(1);
+      const old = this.geometry.getAttribute(names[0])?.data;
+      if (old && old.array.length === array.length) {
+        old.array.set(array);
+        old.needsUpdate = true;
+        return;
+      }
+      if (old) this.refresh();
+      const rows = instanced ? new THREE.InstancedInterleavedBuffer(array.slice(), 5) : new THREE.InterleavedBuffer(array.slice(), 5);
+      rows.setUsage(THREE.DynamicDrawUsage);
+      this.geometry.setAttribute(names[0], new THREE.InterleavedBufferAttribute(rows, 4, 0));
+      this.geometry.setAttribute(names[1], new THREE.InterleavedBufferAttribute(rows, 1, 4));
+    });
+  }
+
+  places(one, look, buffers) {
+    this.tints(["tint", "gain"], look.tints, buffers, one.count, true);
     this.fed("matrices", one.matrices, () => {
       const array = buffers.get(one.matrices);
       const old = this.rows;
@@ -100,9 +119,6 @@ class Drawn {
       }
       this.geometry.instanceCount = one.count;
     });
-    this.fed("colours", one.colours ?? `white ${one.count}`, () => {
-      this.attribute("tint", one.colours ? buffers.get(one.colours) : new Float32Array(one.count * 3).fill(1), 3, { instanced: true });
-    });
     const { uniforms } = this.material;
     uniforms.uLow.value.fromArray(one.low);
     uniforms.uExtent.value.fromArray(one.high).sub(uniforms.uLow.value);
@@ -112,7 +128,7 @@ class Drawn {
     this.geometry.dispose();
     this.material.dispose();
     this.picking.dispose();
-    for (const name of ["uPoints", "uEdges"]) this.material.uniforms[name]?.value?.dispose();
+    for (const name of ["uPoints", "uEdges", "uPointTints"]) this.material.uniforms[name]?.value?.dispose();
   }
 }
 
@@ -128,7 +144,7 @@ export class DrawnSurface extends Drawn {
   }
 
   feed(one, look, buffers, { suns, keys, isFlat }) {
-    this.places(one, buffers);
+    this.places(one, look, buffers);
     this.fed("points", one.points, () => {
       const packed = buffers.get(one.points);
       this.attribute("place", packed.subarray(0, one.pointCount * 4), 4, { normalized: true });
@@ -138,9 +154,7 @@ export class DrawnSurface extends Drawn {
       if (this.geometry.index) this.refresh();
       this.geometry.setIndex(new THREE.BufferAttribute(buffers.get(one.triangles), 1));
     });
-    this.fed("pointColours", one.pointColours ?? `white ${one.pointCount}`, () => {
-      this.attribute("pointTint", one.pointColours ? buffers.get(one.pointColours) : new Float32Array(one.pointCount * 3).fill(1), 3);
-    });
+    this.tints(["pointTint", "pointGain"], look.pointTints, buffers, one.pointCount, false);
     const reachCount = one.count > 1 ? one.count : one.pointCount;
     this.fed("reach", `${one.reach} ${one.count > 1} ${reachCount}`, () => {
       if (this.geometry.getAttribute("reach")) this.geometry.deleteAttribute("reach");
@@ -164,7 +178,7 @@ export class DrawnStroke extends Drawn {
     const own = {
       uLow: { value: new THREE.Vector3() }, uExtent: { value: new THREE.Vector3() }, uColour: { value: new THREE.Vector3() },
       uPoints: { value: null }, uEdges: { value: null }, uHalf: { value: 1 }, uUnits: { value: 0 }, uLift: { value: 0 },
-      uDots: { value: isDots ? 1 : 0 }, uSoft: { value: 0 }, uPick: { value: 0 },
+      uDots: { value: isDots ? 1 : 0 }, uPointTints: { value: null }, uHasPointTints: { value: 0 }, uSoft: { value: 0 }, uPick: { value: 0 },
     };
     super({ ...shared, ...own }, STROKE_VERTEX, STROKE_FRAGMENT, look.blend === "additive", false);
     this.mesh.renderOrder = look.blend === "additive" ? 3 : 1;
@@ -172,7 +186,7 @@ export class DrawnStroke extends Drawn {
   }
 
   feed(one, look, buffers, { scale, focal }) {
-    this.places(one, buffers);
+    this.places(one, look, buffers);
     const { uniforms } = this.material;
     this.fed("points", one.points, () => {
       const packed = buffers.get(one.points).subarray(0, one.pointCount * 4);
@@ -186,6 +200,17 @@ export class DrawnStroke extends Drawn {
         // Dots read no edges, but the sampler must hold a texture of whole numbers all the same.
         if (this.isDots) uniforms.uEdges.value = uniforms.uPoints.value;
       }
+    });
+    this.fed("pointTints", look.pointTints ?? "plain", () => {
+      uniforms.uPointTints.value?.dispose();
+      uniforms.uHasPointTints.value = look.pointTints ? 1 : 0;
+      const rows = look.pointTints ? buffers.get(look.pointTints) : new Float32Array(5).fill(1);
+      const colours = new Float32Array((rows.length / 5) * 4);
+      for (let k = 0; k < rows.length / 5; k += 1) {
+        for (let c = 0; c < 3; c += 1) colours[k * 4 + c] = rows[k * 5 + c] * rows[k * 5 + 4];
+        colours[k * 4 + 3] = rows[k * 5 + 3];
+      }
+      uniforms.uPointTints.value = dataTexture(colours, 4, THREE.RGBAFormat, THREE.FloatType, "RGBA32F");
     });
     if (!this.isDots) {
       this.fed("edges", one.edges, () => {

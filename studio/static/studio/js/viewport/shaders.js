@@ -24,10 +24,13 @@ export const SURFACE_VERTEX = `${UNIFORMS}
   in vec4 place;
   in vec2 fold;
   in vec4 row0, row1, row2;
-  in vec3 tint, pointTint;
+  in vec4 tint, pointTint;
+  in float gain, pointGain;
   in float reach;
-  out vec3 vWorld, vNormal, vTint;
-  out float vReach;
+  out vec3 vWorld, vNormal;
+  out vec4 vTint;
+  out float vReach, vGain;
+  flat out int vSalt;
   ${PLACE}
   void main() {
     vec3 p = placed(place.xyz);
@@ -37,6 +40,8 @@ export const SURFACE_VERTEX = `${UNIFORMS}
     vWorld = vec3(dot(row0.xyz, p), dot(row1.xyz, p), dot(row2.xyz, p)) + vec3(row0.w, row1.w, row2.w);
     vNormal = vec3(dot(cross(row1.xyz, row2.xyz), n), dot(cross(row2.xyz, row0.xyz), n), dot(cross(row0.xyz, row1.xyz), n));
     vTint = tint * pointTint;
+    vGain = gain * pointGain;
+    vSalt = gl_InstanceID & 1023;
     vReach = reach;
     gl_Position = onScreen(vWorld);
   }
@@ -50,9 +55,17 @@ export const SURFACE_FRAGMENT = `
   uniform vec4 uSunWay[4], uSunColour[4], uKeyPlace[4], uKeyColour[4];
   uniform float uRough, uMetal, uBrightness;
   uniform int uPick;
-  in vec3 vWorld, vNormal, vTint;
-  in float vReach;
+  in vec3 vWorld, vNormal;
+  in vec4 vTint;
+  in float vReach, vGain;
+  flat in int vSalt;
   out vec4 colour;
+  // What opacity must exceed to be seen at a pixel; the render has one such threshold for each sample.
+  bool isSeenThrough() {
+    if (vTint.a >= 1.0) return false;
+    float grain = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715))));
+    return vTint.a <= fract(grain + 0.5 + float(vSalt) * 0.618034);
+  }
   float shine(float nh, float nl, float nv, float sharp, float wide) {
     float d = nh * nh * (wide * wide - 1.0) + 1.0;
     float lobe = sharp * wide / (d * d + 1e-9);
@@ -61,7 +74,10 @@ export const SURFACE_FRAGMENT = `
   }
   float fifth(float x) { return x * x * x * x * x; }
   #ifdef PICK
-  void main() { colour = vec4(float(uPick & 255) / 255.0, float(uPick >> 8) / 255.0, 0.0, 1.0); }
+  void main() {
+    if (isSeenThrough()) discard;
+    colour = vec4(float(uPick & 255) / 255.0, float(uPick >> 8) / 255.0, 0.0, 1.0);
+  }
   #else
   #ifdef ADDITIVE
   const float COVER = 0.0;
@@ -69,10 +85,17 @@ export const SURFACE_FRAGMENT = `
   const float COVER = 1.0;
   #endif
   void main() {
-    vec3 own = vTint * uColour;
-    vec3 glow = vTint * uGlow;
+    #ifdef ADDITIVE
+    vec3 own = vTint.rgb * uColour;
+    float whole = uBrightness * vTint.a;
+    #else
+    if (isSeenThrough()) discard;
+    vec3 own = vTint.rgb * uColour;
+    float whole = uBrightness;
+    #endif
+    vec3 glow = vTint.rgb * uGlow * vGain;
     #ifdef FLAT_LIGHT
-    colour = vec4((own + glow) * uBrightness, COVER);
+    colour = vec4((own + glow) * whole, COVER);
     #else
     vec3 v = normalize(uEye - vWorld);
     #ifdef FLAT_FACES
@@ -123,7 +146,7 @@ export const SURFACE_FRAGMENT = `
       vec3 f = base + (1.0 - base) * fifth(1.0 - vh);
       light += uKeyColour[i].rgb * near * near * nl * (dull + shine(max(dot(n, half_), 0.0), nl, facing, a, min(a + spread * 0.5, 1.0)) * f);
     }
-    colour = vec4((light + glow) * uBrightness, COVER);
+    colour = vec4((light + glow) * whole, COVER);
     #endif
     #endif
   }
@@ -133,11 +156,14 @@ export const SURFACE_FRAGMENT = `
 // Lines and dots: six corners for each, made from the vertex number; points are read from a texture.
 export const STROKE_VERTEX = `${UNIFORMS}
   uniform usampler2D uPoints, uEdges;
+  uniform sampler2D uPointTints;
+  uniform int uHasPointTints;
   uniform float uHalf, uFocal, uLift;
   uniform int uUnits, uDots;
   in vec4 row0, row1, row2;
-  in vec3 tint;
-  out vec3 vTint;
+  in vec4 tint;
+  in float gain;
+  out vec4 vTint;
   out vec2 vAlong;
   out vec3 vShape;
   ${PLACE}
@@ -156,7 +182,9 @@ export const STROKE_VERTEX = `${UNIFORMS}
     uvec2 ends = uDots == 1 ? uvec2(item, item) : texelFetch(uEdges, ivec2(item % 2048, item / 2048), 0).xy;
     vec4 a = onScreen(point(ends.x));
     vec4 b = onScreen(point(ends.y));
-    vTint = tint;
+    uint mine = side.x < 0.0 ? ends.x : ends.y;
+    vTint = vec4(tint.rgb * gain, tint.a);
+    if (uHasPointTints == 1) vTint *= texelFetch(uPointTints, ivec2(int(mine) % 2048, int(mine) / 2048), 0);
     if (a.w <= 0.5 && b.w <= 0.5) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
     if (a.w <= 0.5) a = mix(a, b, (0.5 - a.w) / (b.w - a.w));
     else if (b.w <= 0.5) b = mix(b, a, (0.5 - b.w) / (a.w - b.w));
@@ -186,7 +214,8 @@ export const STROKE_FRAGMENT = `
   uniform vec3 uColour;
   uniform float uSoft;
   uniform int uPick;
-  in vec3 vTint, vShape;
+  in vec4 vTint;
+  in vec3 vShape;
   in vec2 vAlong;
   out vec4 colour;
   void main() {
@@ -196,14 +225,14 @@ export const STROKE_FRAGMENT = `
     if (uSoft > 0.0) cover = cover * cover * (3.0 - 2.0 * cover);
     if (cover <= 0.0) discard;
     #ifdef PICK
-    if (cover < 0.4) discard;
+    if (cover * vTint.a < 0.4) discard;
     colour = vec4(float(uPick & 255) / 255.0, float(uPick >> 8) / 255.0, 0.0, 1.0);
     #else
-    cover *= vShape.z;
+    cover *= vShape.z * vTint.a;
     #ifdef ADDITIVE
-    colour = vec4(uColour * vTint * cover, 0.0);
+    colour = vec4(uColour * vTint.rgb * cover, 0.0);
     #else
-    colour = vec4(uColour * vTint * cover, cover);
+    colour = vec4(uColour * vTint.rgb * cover, cover);
     #endif
     #endif
   }

@@ -200,7 +200,7 @@ export class Viewport {
     const wanted = new Set();
     header.drawables.forEach((one) => {
       one.looks.forEach((look, index) => {
-        const name = `${one.figure} ${index} ${look.kind} ${look.blend}`;
+        const name = `${one.figure} ${one.part} ${index} ${look.kind} ${look.blend}`;
         wanted.add(name);
         if (!this.drawn.has(name)) {
           const made = look.kind === "surface" ? new DrawnSurface(shared, look) : new DrawnStroke(shared, look);
@@ -337,7 +337,7 @@ export class Viewport {
   drawMask() {
     const { selection } = this.store.state;
     if (selection?.family !== "figures") return false;
-    const copies = this.header.drawables.find((one) => one.figure === selection.id)?.count ?? 0;
+    const copies = this.header.drawables.filter((one) => one.figure === selection.id).reduce((sum, one) => sum + one.count, 0);
     return (this.outlined || copies <= FEW_COPIES) && this.drawIds(this.mask, selection.id) !== null;
   }
 

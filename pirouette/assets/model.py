@@ -1,0 +1,221 @@
+"""Models: OBJ, PLY, STL and glTF as parts with their faces and colours. Polygons stay where the format has them."""
+
+import io
+import json
+import struct
+from dataclasses import dataclass
+
+import numpy as np
+import plyfile
+import trimesh
+
+from ..data.mesh import Mesh, Topology
+from ..data.problem import Problem, ProblemError
+from ..values.keys import to_linear
+
+MAX_POINTS = 2_000_000
+MAX_FACES = 4_000_000
+MAX_PARTS = 2_000
+MAX_HEADER = 64 * 1024
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """A part of a model: its name, its mesh in the model's own units, and its colour as linear light, or None."""
+
+    name: str
+    mesh: Mesh
+    colour: np.ndarray | None = None
+
+
+def read_model(data: bytes, suffix: str) -> list[Part]:
+    """Read a model by its file's suffix; raises ProblemError if it cannot be read or is too large."""
+    try:
+        parts = _READERS[suffix.lower()](data)
+    except ProblemError:
+        raise
+    except Exception as error:  # readers raise many kinds for broken files
+        raise ProblemError(Problem("", f"this model cannot be read: {error}", "model.wrong")) from None
+    parts = [part for part in parts if len(part.mesh.points)]
+    if not parts:
+        raise ProblemError(Problem("", "there are no faces in this model", "model.empty"))
+    if not all(np.isfinite(part.mesh.points).all() for part in parts):
+        raise ProblemError(Problem("", "some points of this model are not finite numbers", "model.finite"))
+    return parts
+
+
+def _check(point_count, face_count, part_count=1):
+    for count, most, what in (
+        (point_count, MAX_POINTS, "points"),
+        (face_count, MAX_FACES, "faces"),
+        (part_count, MAX_PARTS, "parts"),
+    ):
+        if count > most:
+            raise ProblemError(Problem("", f"{count:,} {what}; allowed up to {most:,}", "model.size"))
+
+
+def _mesh(points, sizes, corners, colours=None) -> Mesh:
+    """Make a mesh of the points that faces use; faces with wrong corners are refused."""
+    points = np.asarray(points, np.float64).reshape(-1, 3)
+    corners = np.asarray(corners, np.int64)
+    sizes = np.asarray(sizes, np.int64)
+    if len(corners) and (corners.min() < 0 or corners.max() >= len(points)):
+        raise ProblemError(Problem("", f"a face names point {corners.max() + 1:,} of {len(points):,}", "model.corner"))
+    used, corners = np.unique(corners, return_inverse=True)
+    topology = Topology(np.concatenate([[0], np.cumsum(sizes)]), corners, len(used))
+    return Mesh(points[used], topology, colours=None if colours is None else colours[used])
+
+
+def _read_obj(data):
+    points, parts, current = [], {}, ("", "")
+    material_of = {}
+    for line in data.decode("utf-8", "replace").splitlines():
+        words = line.split()
+        if not words:
+            continue
+        if words[0] == "v":
+            points.append([float(word) for word in words[1:4]])
+            if len(points) > MAX_POINTS or len(points[-1]) != 3:
+                _check(len(points), 0)
+                raise ProblemError(Problem("", f"“{line[:60]}” is not a point", "model.wrong"))
+        elif words[0] in ("o", "g"):
+            current = (" ".join(words[1:])[:80], current[1])
+        elif words[0] == "usemtl":
+            current = (current[0], " ".join(words[1:])[:80])
+        elif words[0] == "f":
+            face = [_corner(word, len(points)) for word in words[1:]]
+            if len(face) >= 3:
+                sizes, corners = parts.setdefault(current, ([], []))
+                sizes.append(len(face))
+                corners.extend(face)
+                material_of[current] = current[1]
+                if len(sizes) > MAX_FACES:
+                    _check(0, len(sizes))
+    _check(len(points), sum(len(sizes) for sizes, _ in parts.values()), len(parts))
+    return [
+        Part(name or material or "Part", _mesh(points, sizes, corners))
+        for (name, material), (sizes, corners) in parts.items()
+    ]
+
+
+def _corner(word, count):
+    number = int(word.split("/")[0])
+    return number - 1 if number > 0 else count + number
+
+
+def _read_ply(data):
+    head = data[:MAX_HEADER]
+    end = head.find(b"end_header")
+    if end < 0:
+        raise ProblemError(Problem("", "the header of this PLY file has no end", "model.wrong"))
+    counts = {}
+    for line in head[:end].decode("ascii", "replace").splitlines():
+        words = line.split()
+        if len(words) == 3 and words[0] == "element":
+            counts[words[1]] = int(words[2])
+    # Each element takes a byte at least, so a count beyond the file's size is a lie.
+    if any(count < 0 or count > len(data) for count in counts.values()):
+        raise ProblemError(Problem("", "this PLY file states more elements than it can hold", "model.size"))
+    _check(counts.get("vertex", 0), counts.get("face", 0))
+    ply = plyfile.PlyData.read(io.BytesIO(data))
+    vertex = ply["vertex"]
+    points = np.stack([vertex["x"], vertex["y"], vertex["z"]], axis=1)
+    names = [one.name for one in vertex.properties]
+    colours = None
+    if {"red", "green", "blue"} <= set(names):
+        raw = np.stack([vertex["red"], vertex["green"], vertex["blue"]], axis=1)
+        colours = to_linear(raw / 255.0 if raw.dtype == np.uint8 else np.clip(raw, 0, 1))
+    faces = ply["face"]
+    name = next(one.name for one in faces.properties if one.name in ("vertex_indices", "vertex_index"))
+    lists = [np.asarray(face, np.int64) for face in faces[name]]
+    lists = [face for face in lists if len(face) >= 3]
+    sizes = [len(face) for face in lists]
+    return [Part("Part", _mesh(points, sizes, np.concatenate(lists) if lists else [], colours))]
+
+
+def _read_stl(data):
+    # A binary file is 84 bytes and 50 for each triangle; what does not add up is read as text.
+    if len(data) >= 84:
+        (count,) = struct.unpack_from("<I", data, 80)
+        if len(data) == 84 + 50 * count:
+            _check(3 * count, count)
+    _check(data.count(b"vertex"), data.count(b"facet normal"))
+    loaded = trimesh.load(io.BytesIO(data), file_type="stl", process=False)
+    return _of_trimesh(trimesh.Trimesh(loaded.vertices, loaded.faces, process=True), "Part")
+
+
+def _of_trimesh(loaded, name):
+    _check(len(loaded.vertices), len(loaded.faces))
+    colour = None
+    material = getattr(loaded.visual, "material", None)
+    factor = getattr(material, "baseColorFactor", None)
+    if factor is not None:
+        factor = np.asarray(factor, np.float64)[:3]
+        colour = np.clip(factor / 255.0 if np.asarray(material.baseColorFactor).dtype == np.uint8 else factor, 0, 1)
+    faces = np.asarray(loaded.faces)
+    return [Part(str(name)[:80], _mesh(loaded.vertices, np.full(len(faces), 3), faces.ravel()), colour)]
+
+
+def _read_gltf(data, suffix):
+    """glTF is read only where everything is in the file itself, and its counts agree with its size."""
+    document = _gltf_json(data, suffix)
+    for family in ("buffers", "images"):
+        for item in document.get(family, []):
+            uri = item.get("uri", "")
+            if uri and not uri.startswith("data:"):
+                raise ProblemError(
+                    Problem("", f"this file needs “{uri[:60]}” beside it; save it as one GLB file", "model.external")
+                )
+    counts = [accessor.get("count", 0) for accessor in document.get("accessors", [])]
+    if any(not isinstance(count, int) or not 0 <= count <= len(data) for count in counts):
+        raise ProblemError(Problem("", "this file states more numbers than it can hold", "model.size"))
+    _check(max(counts, default=0), sum(counts) // 3, _instances(document))
+    scene = trimesh.load(io.BytesIO(data), file_type=suffix[1:], process=False)
+    if isinstance(scene, trimesh.Trimesh):
+        return _of_trimesh(scene, "Part")
+    parts = []
+    for node in scene.graph.nodes_geometry:
+        matrix, name = scene.graph[node]
+        geometry = scene.geometry[name]
+        if isinstance(geometry, trimesh.Trimesh):
+            parts += _of_trimesh(geometry.copy().apply_transform(matrix), node)
+    _check(sum(len(part.mesh.points) for part in parts), sum(part.mesh.topology.face_count for part in parts))
+    return parts
+
+
+def _gltf_json(data, suffix):
+    if suffix == ".gltf":
+        return json.loads(data.decode("utf-8"))
+    if data[:4] != b"glTF":
+        raise ProblemError(Problem("", "this is no GLB file", "model.wrong"))
+    length, kind = struct.unpack_from("<II", data, 12)
+    if kind != 0x4E4F534A or 20 + length > len(data):
+        raise ProblemError(Problem("", "this GLB file has no description", "model.wrong"))
+    return json.loads(data[20 : 20 + length].decode("utf-8"))
+
+
+def _instances(document):
+    """How many meshes the nodes place in all; children that lead back to their parents are refused."""
+    nodes = document.get("nodes", [])
+    counts, active = {}, set()
+
+    def count(index, depth):
+        if depth > 200 or index in active or not 0 <= index < len(nodes):
+            raise ProblemError(Problem("", "the nodes of this file lead in a circle or nowhere", "model.nodes"))
+        if index not in counts:
+            active.add(index)
+            children = nodes[index].get("children", [])
+            counts[index] = ("mesh" in nodes[index]) + sum(count(child, depth + 1) for child in children)
+            active.discard(index)
+        return counts[index]
+
+    return sum(count(index, 0) for index in range(len(nodes)))
+
+
+_READERS = {
+    ".obj": _read_obj,
+    ".ply": _read_ply,
+    ".stl": _read_stl,
+    ".glb": lambda data: _read_gltf(data, ".glb"),
+    ".gltf": lambda data: _read_gltf(data, ".gltf"),
+}

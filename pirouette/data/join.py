@@ -1,0 +1,124 @@
+"""Putting meshes together: many into one, one many times over."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from .mesh import Lines, Mesh, Topology
+
+
+def joined(meshes) -> Mesh:
+    """Return one mesh that holds all points, faces and curves of the given ones, in their order."""
+    meshes = [mesh for mesh in meshes if len(mesh.points)]
+    if not meshes:
+        return Mesh.empty()
+    if len(meshes) == 1:
+        return meshes[0]
+    if len({mesh.is_flat for mesh in meshes}) > 1:
+        meshes = [_unwelded(mesh) if mesh.is_flat else mesh for mesh in meshes]
+    shifts = np.cumsum([0, *(len(mesh.points) for mesh in meshes)])
+    return Mesh(
+        np.concatenate([mesh.points for mesh in meshes]),
+        _joined_topology([mesh.topology for mesh in meshes], shifts),
+        colours=_joined(meshes, "colours", (3,)),
+        uvs=_joined(meshes, "uvs", (2,)),
+        opacity=_joined(meshes, "opacity", ()),
+        is_flat=all(mesh.is_flat for mesh in meshes),
+        known_normals=np.concatenate([mesh.normals for mesh in meshes])
+        if any(mesh.known_normals is not None for mesh in meshes)
+        else None,
+    )
+
+
+def _unwelded(mesh: Mesh) -> Mesh:
+    """Give each face points of its own, so that it looks flat beside smooth faces."""
+    old = mesh.topology
+    take = old.corners
+    topology = Topology(
+        old.offsets, np.arange(len(take)), len(take), outline=None if old.outline is None else np.zeros((0, 2))
+    )
+    pick = lambda array: None if array is None else array[take]  # noqa: E731
+    return Mesh(mesh.points[take], topology, colours=pick(mesh.colours), uvs=pick(mesh.uvs), opacity=pick(mesh.opacity))
+
+
+def _joined(meshes, name, shape):
+    """One attribute of all meshes; those without it count as white, whole, or at the corner of a picture."""
+    if all(getattr(mesh, name) is None for mesh in meshes):
+        return None
+    default = np.zeros if name == "uvs" else np.ones
+    return np.concatenate(
+        [
+            default((len(mesh.points), *shape), np.float32) if getattr(mesh, name) is None else getattr(mesh, name)
+            for mesh in meshes
+        ]
+    )
+
+
+def _chained(lists):
+    """Offsets of all lists, one after the other."""
+    starts = np.cumsum([0, *(offsets[-1] for offsets in lists)])
+    return np.concatenate([[0], *(offsets[1:] + start for offsets, start in zip(lists, starts, strict=False))])
+
+
+def _joined_topology(topologies, shifts):
+    lines = None
+    if any(one.lines is not None for one in topologies):
+        with_lines = [
+            (one.lines, shift) for one, shift in zip(topologies, shifts, strict=False) if one.lines is not None
+        ]
+        lines = Lines(
+            _chained([one.offsets for one, _ in with_lines]),
+            np.concatenate([one.corners + shift for one, shift in with_lines]),
+            np.concatenate([one.closed for one, _ in with_lines]),
+        )
+    outline = None
+    if any(one.outline is not None for one in topologies):
+        shown = [one.face_edges if one.outline is None else one.outline for one in topologies]
+        outline = np.concatenate([edges + shift for edges, shift in zip(shown, shifts, strict=False)])
+    return Topology(
+        _chained([one.offsets for one in topologies]),
+        np.concatenate([one.corners + shift for one, shift in zip(topologies, shifts, strict=False)]),
+        int(shifts[-1]),
+        lines=lines,
+        outline=outline,
+    )
+
+
+def repeated(topology: Topology, count: int) -> Topology:
+    """Return the topology of `count` copies of a mesh, their points one copy after the other."""
+    size = topology.point_count
+    shifts = np.arange(count, dtype=np.int64)[:, None]
+
+    def offsets(old, corner_count):
+        return np.append((old[:-1] + shifts * corner_count).ravel(), count * corner_count)
+
+    lines, outline = topology.lines, topology.outline
+    return Topology(
+        offsets(topology.offsets, len(topology.corners)),
+        (topology.corners + shifts * size).ravel(),
+        count * size,
+        lines=None
+        if lines is None
+        else Lines(
+            offsets(lines.offsets, len(lines.corners)),
+            (lines.corners + shifts * size).ravel(),
+            np.tile(lines.closed, count),
+        ),
+        outline=None if outline is None else (outline[None] + shifts[:, :, None] * size).reshape(-1, 2),
+    )
+
+
+def placed(mesh: Mesh, matrix) -> Mesh:
+    """Return a mesh carried along by a (3, 4) or (4, 4) matrix, with its normals."""
+    matrix = np.asarray(matrix, np.float64)
+    if np.array_equal(matrix[:3], np.eye(4)[:3]):
+        return mesh
+    linear = matrix[:3, :3]
+    points = mesh.points @ linear.T.astype(np.float32) + matrix[:3, 3].astype(np.float32)
+    normals = None
+    if mesh.known_normals is not None:
+        # Cofactors instead of an inverse: they exist for flattening matrices too.
+        cofactors = np.stack([np.cross(linear[(k + 1) % 3], linear[(k + 2) % 3]) for k in range(3)])
+        turned = mesh.known_normals @ cofactors.T.astype(np.float32)
+        normals = turned / np.maximum(np.linalg.norm(turned, axis=1, keepdims=True), 1e-20)
+    return replace(mesh, points=points, known_normals=normals, key="")

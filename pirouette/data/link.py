@@ -1,0 +1,57 @@
+"""Another thing of the scene, as a step or clause that refers to it sees it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from ..kernels.nearest import Tree
+from .copies import Copies
+from .mesh import Mesh
+
+
+def _nothing():
+    raise TypeError("this link has no shape")
+
+
+@dataclass(frozen=True, eq=False)
+class Link:
+    """What a reference leads to.
+
+    key        equal whenever everything here is
+    matrix     (4, 4) float64, from the thing's space to the space of who refers to it
+    shape      a figure's shape in its own space, or None
+    make_mesh  returns that shape's points, faces and curves in the space of who refers to it
+    make_rest  the same as it is at the scene's first frame
+    weigh      for a field: (N, 3) points -> (N,) weights, both in the space of who refers to it
+    asset      for an asset: what was read from it
+    """
+
+    key: str
+    matrix: np.ndarray
+    shape: Mesh | Copies | None = None
+    make_mesh: Callable[[], Mesh] = field(default=_nothing)
+    make_rest: Callable[[], Mesh] = field(default=_nothing)
+    weigh: Callable[[np.ndarray], np.ndarray] | None = None
+    asset: object = None
+
+    @cached_property
+    def mesh(self) -> Mesh:
+        return self.make_mesh()
+
+    @cached_property
+    def rest(self) -> Mesh:
+        return self.make_rest()
+
+    @property
+    def place(self) -> np.ndarray:
+        """(3,) where the thing's origin is."""
+        return self.matrix[:3, 3]
+
+    @cached_property
+    def tree(self) -> Tree:
+        """A tree over the faces of the shape, or over its curves if it has no faces."""
+        topology = self.mesh.topology
+        faces = topology.triangles
+        return Tree(self.mesh.points, faces if len(faces) else topology.edges)

@@ -1,0 +1,429 @@
+"""Flat outlines and what is made of them: filled faces with their holes, and solids with bevelled edges.
+
+Solids are closed: caps, bevels and walls have points of their own, so that their edges stay sharp, and are sewn
+together by faces without area.
+"""
+
+from dataclasses import dataclass
+
+import mapbox_earcut
+import numpy as np
+import pyclipper
+
+from .mesh import Mesh, Topology
+
+# Outlines are resolved in whole numbers, so many to their own size.
+GRID = 1 << 24
+CREASE_COSINE = np.cos(np.radians(32))
+MITER = 4.0
+
+
+@dataclass(frozen=True, eq=False)
+class Contour:
+    """One path of an outline.
+
+    cubics    (S, 4, 2) float64 Bézier corners of its segments, each beginning where the one before ends
+    straight  (S,) bool: segments that are straight lines
+    closed    whether its end is joined to its start
+    """
+
+    cubics: np.ndarray
+    straight: np.ndarray
+    closed: bool
+
+    def flattened(self, detail: int) -> np.ndarray:
+        """Return (N, 2) points, `detail` steps for each curved segment; the first is not repeated at the end."""
+        if not len(self.cubics):
+            return np.zeros((0, 2))
+        steps = np.where(self.straight, 1, detail)
+        t = np.concatenate([np.arange(n) / n for n in steps])[:, None]
+        a, b, c, d = np.moveaxis(np.repeat(self.cubics, steps, axis=0), 1, 0)
+        points = (1 - t) ** 3 * a + 3 * (1 - t) ** 2 * t * b + 3 * (1 - t) * t * t * c + t**3 * d
+        end = self.cubics[-1, 3]
+        if not self.closed or np.abs(end - points[0]).max() > 1e-9 * max(np.abs(points).max(), 1):
+            points = np.concatenate([points, end[None]])
+        keep = np.ones(len(points), bool)
+        keep[1:] = np.abs(np.diff(points, axis=0)).max(axis=1) > 0
+        return points[keep]
+
+
+def straight_contour(points, closed: bool) -> Contour:
+    """Return a contour of straight segments through (N, 2) points."""
+    points = np.asarray(points, np.float64)
+    ends = np.roll(points, -1, axis=0) if closed else points[1:]
+    starts = points if closed else points[:-1]
+    thirds = [starts, starts + (ends - starts) / 3, starts + (ends - starts) * 2 / 3, ends]
+    return Contour(np.stack(thirds, axis=1), np.ones(len(starts), bool), closed)
+
+
+class Rings:
+    """Closed outlines without crossings: outer ones turn left, holes turn right.
+
+    polygons  list of polygons, each a list of (N, 2) rings, its outer one first
+    """
+
+    def __init__(self, polygons):
+        self.polygons = polygons
+
+    @property
+    def rings(self) -> list[np.ndarray]:
+        return [ring for polygon in self.polygons for ring in polygon]
+
+
+def _scale(paths):
+    size = max((np.abs(path).max() for path in paths if len(path)), default=1.0)
+    return GRID / max(size, 1e-9)
+
+
+def _whole(path, scale):
+    return np.round(path * scale).astype(np.int64).tolist()
+
+
+def resolve(paths, rule: str = "nonzero") -> Rings:
+    """Return what closed (N, 2) paths enclose by a fill rule, "nonzero" or "evenodd", without crossings."""
+    paths = [path for path in paths if len(path) >= 3]
+    if not paths:
+        return Rings([])
+    scale = _scale(paths)
+    clipper = pyclipper.Pyclipper()
+    for path in paths:
+        try:
+            clipper.AddPath(_whole(path, scale), pyclipper.PT_SUBJECT, True)
+        except pyclipper.ClipperException:
+            continue  # a path without area encloses nothing
+    fill = pyclipper.PFT_NONZERO if rule == "nonzero" else pyclipper.PFT_EVENODD
+    try:
+        tree = clipper.Execute2(pyclipper.CT_UNION, fill, fill)
+    except pyclipper.ClipperException:
+        return Rings([])
+    return _from_tree(tree, scale)
+
+
+def _from_tree(tree, scale) -> Rings:
+    polygons = []
+
+    def walk(node):
+        for outer in node.Childs:
+            polygon = [_turning(np.array(outer.Contour) / scale, True)]
+            for hole in outer.Childs:
+                polygon.append(_turning(np.array(hole.Contour) / scale, False))
+                walk(hole)
+            polygons.append(polygon)
+
+    walk(tree)
+    return Rings(polygons)
+
+
+def _turning(ring, is_left):
+    return ring if (area_of(ring) > 0) == is_left else ring[::-1]
+
+
+def area_of(ring) -> float:
+    """Return the area of a ring, above 0 if it turns left."""
+    x, y = ring.T
+    return 0.5 * float(np.sum(x * np.roll(y, -1) - np.roll(x, -1) * y))
+
+
+_JOINS = {"round": pyclipper.JT_ROUND, "miter": pyclipper.JT_MITER, "bevel": pyclipper.JT_SQUARE}
+_ENDS = {"butt": pyclipper.ET_OPENBUTT, "round": pyclipper.ET_OPENROUND, "square": pyclipper.ET_OPENSQUARE}
+
+
+def _offset(paths, ends, amount, join, scale) -> Rings:
+    maker = pyclipper.PyclipperOffset(MITER, max(abs(amount) * scale * 0.01, 1.0))
+    for path, end in zip(paths, ends, strict=True):
+        maker.AddPath(_whole(path, scale), _JOINS[join], end)
+    return _from_tree(maker.Execute2(amount * scale), scale)
+
+
+def shrunk(rings: Rings, amount: float) -> Rings:
+    """Return outlines whose edges are moved inwards by an amount; thin parts vanish."""
+    if not rings.polygons:
+        return rings
+    paths = rings.rings
+    return _offset(paths, [pyclipper.ET_CLOSEDPOLYGON] * len(paths), -amount, "miter", _scale(paths))
+
+
+def stroked(paths, closed, width: float, cap: str = "butt", join: str = "miter") -> Rings:
+    """Return the outline of strokes along (N, 2) paths.
+
+    closed  for each path whether its end is joined to its start
+    cap     "butt", "round" or "square"; join "miter", "round" or "bevel"
+    """
+    kept = [(path, is_closed) for path, is_closed in zip(paths, closed, strict=True) if len(path) >= 2]
+    if not kept or width <= 0:
+        return Rings([])
+    ends = [pyclipper.ET_CLOSEDLINE if is_closed else _ENDS[cap] for _, is_closed in kept]
+    return _offset([path for path, _ in kept], ends, width / 2, join, _scale([path for path, _ in kept]))
+
+
+def _triangulated(rings) -> tuple[np.ndarray, np.ndarray]:
+    """Return the points of one polygon's rings, and (T, 3) triangles that turn left."""
+    points = np.concatenate(rings)
+    ends = np.cumsum([len(ring) for ring in rings]).astype(np.uint32)
+    triangles = mapbox_earcut.triangulate_float64(points, ends).reshape(-1, 3).astype(np.int64)
+    a, b, c = points[triangles].transpose(1, 0, 2)
+    areas = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
+    triangles[areas < 0] = triangles[areas < 0][:, ::-1]
+    return points, triangles
+
+
+class _Sewing:
+    """Collects points with their normals, faces and shown edges."""
+
+    def __init__(self):
+        self.points, self.normals, self.faces, self.edges = [], [], [], []
+        self.count = 0
+
+    def add(self, points, normals) -> np.ndarray:
+        """Add points; returns their numbers."""
+        start = self.count
+        self.points.append(points)
+        self.normals.append(normals)
+        self.count += len(points)
+        return np.arange(start, self.count)
+
+    def flat(self, polygon, height, up) -> list[np.ndarray]:
+        """Fill a polygon at a height, facing up or down; returns the numbers of each ring's points."""
+        points, triangles = _triangulated(polygon)
+        normals = np.tile([0.0, 0.0, 1.0 if up else -1.0], (len(points), 1))
+        numbers = self.add(np.column_stack([points, np.full(len(points), height)]), normals)
+        self.faces.extend(numbers[triangles if up else triangles[:, ::-1]])
+        cuts = np.cumsum([len(ring) for ring in polygon])[:-1]
+        return np.split(numbers, cuts)
+
+    def band(self, lower, upper):
+        """Join two closed rows of equally many points by quads, seen from their right."""
+        self.faces.extend(np.stack([lower, np.roll(lower, -1), np.roll(upper, -1), upper], axis=1))
+
+    def show(self, ring):
+        self.edges.append(np.stack([ring, np.roll(ring, -1)], axis=1))
+
+    def mesh(self, uvs_of) -> Mesh:
+        if not self.count:
+            return Mesh.empty()
+        points = np.concatenate(self.points)
+        sizes = np.array([len(face) for face in self.faces])
+        topology = Topology(
+            np.concatenate([[0], np.cumsum(sizes)]),
+            np.concatenate(self.faces) if self.faces else np.zeros(0),
+            len(points),
+            outline=np.concatenate(self.edges) if self.edges else np.zeros((0, 2)),
+        )
+        return Mesh(points, topology, known_normals=np.concatenate(self.normals), uvs=uvs_of(points))
+
+
+def _uvs(rings):
+    low = np.min([ring.min(axis=0) for ring in rings.rings], axis=0)
+    size = np.maximum(np.max([ring.max(axis=0) for ring in rings.rings], axis=0) - low, 1e-9)
+    return lambda points: np.clip((points[:, :2] - low) / size, 0, 1)
+
+
+def filled(rings: Rings) -> Mesh:
+    """Return flat faces towards z that fill outlines, with their holes."""
+    if not rings.polygons:
+        return Mesh.empty()
+    sewing = _Sewing()
+    for polygon in rings.polygons:
+        for ring in sewing.flat(polygon, 0.0, True):
+            sewing.show(ring)
+    return sewing.mesh(_uvs(rings))
+
+
+def _corners(ring):
+    """Split a ring's sharp corners: (M,) places in the ring, and (M, 2) outward normals of the wall there."""
+    ways = np.roll(ring, -1, axis=0) - ring
+    ways /= np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-12)
+    out = np.stack([ways[:, 1], -ways[:, 0]], axis=1)
+    before = np.roll(out, 1, axis=0)
+    is_sharp = (out * before).sum(axis=1) < CREASE_COSINE
+    mean = out + before
+    mean /= np.maximum(np.linalg.norm(mean, axis=1, keepdims=True), 1e-12)
+    place = np.repeat(np.arange(len(ring)), 1 + is_sharp)
+    second = np.concatenate([[False], place[1:] == place[:-1]])
+    normals = np.where(is_sharp[place][:, None], np.where(second[:, None], out[place], before[place]), mean[place])
+    return place, normals, np.flatnonzero(is_sharp[place] & ~second)
+
+
+def _sew(sewing, ring, row, place, is_above):
+    """Close the seam without width between a ring of single points and a wall's row, where corners stand twice."""
+    following = np.roll(np.arange(len(place)), -1)
+    for i, j in enumerate(following):
+        corners = [row[i], row[j]] + ([ring[place[i]]] if place[i] == place[j] else [ring[place[j]], ring[place[i]]])
+        sewing.faces.append(np.array(corners if is_above else corners[::-1]))
+
+
+def _wall(sewing, ring2, ring_top, ring_foot, top, foot):
+    place, normals, sharp = _corners(ring2)
+    flat_normals = np.column_stack([normals, np.zeros(len(normals))])
+    at = ring2[place]
+    upper = sewing.add(np.column_stack([at, np.full(len(at), top)]), flat_normals)
+    lower = sewing.add(np.column_stack([at, np.full(len(at), foot)]), flat_normals)
+    sewing.band(lower, upper)
+    _sew(sewing, ring_top, upper, place, True)
+    _sew(sewing, ring_foot, lower, place, False)
+    sewing.show(upper)
+    sewing.show(lower)
+    if len(sharp):
+        sewing.edges.append(np.stack([lower[sharp], upper[sharp]], axis=1))
+
+
+def _profile(bevel, steps):
+    """(inset, drop) of each ring of a round bevel, from the wall to the cap; one step is a straight cut."""
+    angles = np.linspace(0, np.pi / 2, steps + 1)
+    return bevel * (1 - np.cos(angles)), bevel * (1 - np.sin(angles))
+
+
+def _bevelled(sewing, rings, height, bevel, steps, up):
+    """Close one end of a solid with a bevel and a cap; returns for each ring of the outline its points' numbers."""
+    insets, drops = _profile(bevel, steps)
+    way = 1.0 if up else -1.0
+    outlines = [rings, *(shrunk(rings, inset) for inset in insets[1:])]
+    found = {}
+    for outer, inner, high, low in zip(outlines, outlines[1:], drops[1:], drops, strict=False):
+        for polygon in _between(outer, inner):
+            _strip(sewing, polygon, outer, height - way * low, height - way * high, up, found)
+    for polygon in outlines[-1].polygons:
+        for numbers, ring in zip(sewing.flat(polygon, height, up), polygon, strict=True):
+            sewing.show(numbers)
+            if _name(ring, height) in found:
+                _stitch(sewing, found[_name(ring, height)], numbers, up)
+    return [found[_name(ring, height - way * drops[0])] for ring in rings.rings]
+
+
+def _name(ring, height):
+    return (ring.tobytes(), round(height, 9))
+
+
+def _stitch(sewing, strip, cap, up):
+    """Join a bevel's last ring and the cap's, which lie in the same place."""
+    if up:
+        sewing.band(strip, cap)
+    else:
+        sewing.band(cap, strip)
+
+
+def _between(outer: Rings, inner: Rings):
+    """Polygons of the ground between outlines and the smaller ones inside them: rings of `outer` first."""
+    polygons = []
+    for polygon in outer.polygons:
+        cut = [*polygon]
+        for small in inner.polygons:
+            if _holds(polygon, small[0][0]):
+                cut.extend(ring[::-1] for ring in small)
+        polygons.append((polygon, cut))
+    return polygons
+
+
+def _holds(polygon, point):
+    """Whether a point lies in a polygon and in none of its holes; on its edge counts as inside."""
+    scale = _scale(polygon)
+    x, y = _whole(np.asarray(point)[None], scale)[0]
+    inside = [pyclipper.PointInPolygon((x, y), _whole(ring, scale)) for ring in polygon]
+    return inside[0] != 0 and all(one != 1 for one in inside[1:])
+
+
+def _strip(sewing, polygons, outer, low, high, up, found):
+    polygon, cut = polygons
+    points, triangles = _triangulated_set(cut)
+    outer_count = sum(len(ring) for ring in polygon)
+    heights = np.where(np.arange(len(points)) < outer_count, low, high)
+    solid = np.column_stack([points, heights])
+    faces = triangles if up else triangles[:, ::-1]
+    normals = _point_normals(solid, faces)
+    numbers = sewing.add(solid, normals)
+    sewing.faces.extend(numbers[faces])
+    at = 0
+    for index, ring in enumerate(cut):
+        own = numbers[at : at + len(ring)]
+        at += len(ring)
+        is_outer = index < len(polygon)
+        plain = ring if is_outer else ring[::-1]
+        name = _name(plain, low if is_outer else high)
+        own = own if is_outer else own[::-1]
+        if is_outer and name in found:
+            # The strip below ends here: its last ring and this first one lie in the same place.
+            _stitch(sewing, found[name], own, up)
+        else:
+            found[name] = own
+
+
+def _triangulated_set(rings):
+    """Triangulate outer rings (turning left) with holes (turning right) of one connected ground."""
+    outer = [ring for ring in rings if area_of(ring) > 0]
+    holes = [ring for ring in rings if area_of(ring) <= 0]
+    if len(outer) == 1:
+        order = [outer[0], *holes]
+        points, triangles = _triangulated(order)
+    else:
+        order, parts, triangles, at = [], [], [], 0
+        smallest_first = sorted(outer, key=area_of)
+        owner = [next((k for k, one in enumerate(smallest_first) if _holds([one], hole[0])), -1) for hole in holes]
+        for number, one in enumerate(smallest_first):
+            mine = [one, *(hole for hole, whose in zip(holes, owner, strict=True) if whose == number)]
+            points, found = _triangulated(mine)
+            order += mine
+            parts.append(points)
+            triangles.append(found + at)
+            at += len(points)
+        points, triangles = np.concatenate(parts), np.concatenate(triangles)
+    starts, at = {}, 0
+    for ring in order:
+        starts[id(ring)] = at
+        at += len(ring)
+    # Back to the order of the rings as they were given.
+    index = np.empty(at, np.int64)
+    place = 0
+    for ring in rings:
+        index[starts[id(ring)] : starts[id(ring)] + len(ring)] = np.arange(place, place + len(ring))
+        place += len(ring)
+    return np.concatenate(rings), index[triangles]
+
+
+def _point_normals(points, faces):
+    a, b, c = points[faces].transpose(1, 0, 2)
+    normals = np.zeros_like(points)
+    vectors = np.cross(b - a, c - a)
+    for k in range(3):
+        np.add.at(normals, faces[:, k], vectors)
+    return normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-20)
+
+
+def solid(rings: Rings, depth: float, bevel: float = 0.0, steps: int = 1) -> Mesh:
+    """Return outlines pushed to a depth around z = 0, closed, with sharp edges or bevelled ones.
+
+    depth  of the whole solid, above 0
+    bevel  how far its edges are cut back, at most half the depth; 0 keeps them sharp
+    steps  1 is a straight cut, more are rounder
+    """
+    if not rings.polygons:
+        return Mesh.empty()
+    if depth <= 0:
+        return filled(rings)
+    bevel = min(bevel, depth / 2)
+    top, foot = depth / 2, -depth / 2
+    sewing = _Sewing()
+    if bevel > 0:
+        above = _bevelled(sewing, rings, top, bevel, steps, True)
+        below = _bevelled(sewing, rings, foot, bevel, steps, False)
+        for ring, upper, lower in zip(rings.rings, above, below, strict=True):
+            _wall(sewing, ring, upper, lower, top - bevel, foot + bevel)
+    else:
+        for polygon in rings.polygons:
+            above = sewing.flat(polygon, top, True)
+            below = sewing.flat(polygon, foot, False)
+            for ring, upper, lower in zip(polygon, above, below, strict=True):
+                _wall(sewing, ring, upper, lower, top, foot)
+    return sewing.mesh(_uvs(rings))
+
+
+def outlines(paths, closed) -> Mesh:
+    """Return (N, 2) paths as curves at z = 0."""
+    kept = [(path, is_closed) for path, is_closed in zip(paths, closed, strict=True) if len(path) >= 2]
+    if not kept:
+        return Mesh.empty()
+    points = np.concatenate([path for path, _ in kept])
+    return Mesh.curves(
+        np.column_stack([points, np.zeros(len(points))]),
+        [len(path) for path, _ in kept],
+        [is_closed for _, is_closed in kept],
+    )
