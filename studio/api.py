@@ -3,6 +3,7 @@
 from ninja import NinjaAPI
 
 from pirouette.data import Cancelled, ProblemError
+from studio.assets.api import router as assets
 from studio.renders.api import router as renders
 from studio.scenes.api import router as scenes
 from studio.scenes.services import Conflict
@@ -10,6 +11,7 @@ from studio.scenes.services import Conflict
 api = NinjaAPI(title="Pirouette", version="1", docs_url="/docs")
 api.add_router("", scenes)
 api.add_router("", renders)
+api.add_router("", assets)
 
 
 @api.exception_handler(ProblemError)

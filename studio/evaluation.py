@@ -6,6 +6,7 @@ from collections import OrderedDict
 from pirouette.document import read_scene
 from pirouette.evaluate import Memo, evaluate
 from pirouette.formats.packet import encode_packet
+from studio.assets import library
 
 PARSED_KEPT = 64
 
@@ -18,21 +19,23 @@ _TICKETS_KEPT = 1000
 
 
 def parsed(scene_id: int, revision: int, document: dict):
-    """Return the checked scene of a stored revision, remembered."""
-    key = (scene_id, revision)
+    """Return the checked scene of a stored revision, remembered until any asset changes."""
+    stamp = library.stamp()
+    key = (scene_id, revision, stamp)
     with _parsed_lock:
         known = _parsed.get(key)
         if known is not None and known.raw == document:
             _parsed.move_to_end(key)
             return known
-    scene = read_scene(document)
-    remember(scene_id, revision, scene)
+    scene = read_scene(document, library.current())
+    remember(scene_id, revision, scene, stamp)
     return scene
 
 
-def remember(scene_id: int, revision: int, scene) -> None:
+def remember(scene_id: int, revision: int, scene, stamp=None) -> None:
+    """Keep a scene that was read, with the state of the assets that it was read with."""
     with _parsed_lock:
-        _parsed[(scene_id, revision)] = scene
+        _parsed[(scene_id, revision, stamp or library.stamp())] = scene
         while len(_parsed) > PARSED_KEPT:
             _parsed.popitem(last=False)
 

@@ -28,6 +28,7 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "csp",
     "ninja",
+    "studio.assets",
     "studio.scenes",
     "studio.renders",
 ]

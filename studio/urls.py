@@ -3,6 +3,7 @@
 from django.urls import path
 
 from studio.api import api
+from studio.assets import pages as assets
 from studio.scenes import pages
 
 urlpatterns = [
@@ -14,5 +15,9 @@ urlpatterns = [
     path("scenes/<int:scene_id>/delete", pages.delete_scene, name="delete-scene"),
     path("scenes/<int:scene_id>/scene.json", pages.export_scene, name="export-scene"),
     path("scenes/<int:scene_id>/thumbnail.png", pages.thumbnail, name="thumbnail"),
+    path("assets/", assets.asset_list, name="assets"),
+    path("assets/upload", assets.upload, name="upload-asset"),
+    path("assets/<str:slug>/replace", assets.replace, name="replace-asset"),
+    path("assets/<str:slug>/remove", assets.remove, name="remove-asset"),
     path("api/", api.urls),
 ]

@@ -1,6 +1,6 @@
 """The picture list: everything that is drawn at one frame, for the view and the renderer alike."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -109,6 +109,8 @@ class Picture:
     lights: tuple[DrawnLight, ...]
     background: object
     finish: tuple
+    places: dict = field(default_factory=dict)
+    """Where guides and figures are: family -> id -> (4, 4) matrix to the world."""
 
     @property
     def size(self) -> tuple[int, int]:

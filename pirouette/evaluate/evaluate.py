@@ -69,6 +69,10 @@ def evaluate(
             for index, effect in enumerate(scene.finish)
             if effect.on
         ),
+        places={
+            "guides": {guide.id: world.guide_matrix(guide.id) for guide in scene.guides},
+            "figures": {figure.id: world.figure_matrix(figure) for figure in scene.figures},
+        },
     )
 
 

@@ -78,6 +78,10 @@ def encode_packet(picture: Picture, have=(), **more) -> bytes:
         "lights": [{"kind": light.kind, **plain_settings(light.settings)} for light in picture.lights],
         "background": plain_settings(picture.background),
         "finish": [{"kind": kind.id, **plain_settings(settings)} for kind, settings in picture.finish],
+        "places": {
+            family: {name: _plain(matrix[:3].ravel()) for name, matrix in things.items()}
+            for family, things in picture.places.items()
+        },
         "drawables": drawables,
         "buffers": buffers.table,
         **more,

@@ -16,11 +16,12 @@ WAITING, RUNNING, ASSEMBLING, DONE, FAILED, CANCELLED = (
 
 
 class RenderJob(models.Model):
-    """A request for pictures of a scene as it was when asked for."""
+    """A request for pictures of a scene, and of the assets it uses, as they were when asked for."""
 
     scene = models.ForeignKey(Scene, models.SET_NULL, null=True, related_name="jobs")
     name = models.CharField(max_length=80)
     document = models.JSONField()
+    assets = models.JSONField(default=dict)
     format = models.CharField(max_length=10)
     first = models.IntegerField()
     last = models.IntegerField()

@@ -12,6 +12,8 @@ from django.utils import timezone
 
 from pirouette.data import Problem, ProblemError
 from pirouette.document import read_scene
+from pirouette.document.used import used_assets
+from studio.assets import library
 from studio.scenes.models import Scene
 
 from .models import ASSEMBLING, CANCELLED, DONE, FAILED, FORMATS, RUNNING, WAITING, RenderFrame, RenderJob
@@ -47,12 +49,15 @@ def create_job(scene: Scene, *, format, first, last, width, height, samples, bit
     problems = [Problem(f"render/{path}", message, "render.range") for path, ok, message in checks if not ok]
     if problems:
         raise ProblemError(problems)
-    read_scene(scene.document)
+    known = library.entries()
+    assets = {slug: known[slug] for slug in used_assets(scene.document) if slug in known}
+    read_scene(scene.document, library.of(assets))
     with transaction.atomic():
         job = RenderJob.objects.create(
             scene=scene,
             name=scene.name,
             document=scene.document,
+            assets=assets,
             format=format,
             first=first,
             last=last,

@@ -13,6 +13,7 @@ from pirouette.evaluate import Memo, evaluate
 from pirouette.formats.movie import write_gif, write_mp4
 from pirouette.formats.png import read_png, write_png
 from pirouette.render import render_frame
+from studio.assets import library
 
 from . import services
 
@@ -50,7 +51,7 @@ class Worker:
 
     def _scene(self, job):
         if job.id not in self.scenes:
-            self.scenes = {job.id: read_scene(job.document)}
+            self.scenes = {job.id: read_scene(job.document, library.of(job.assets))}
         return self.scenes[job.id]
 
     def _render(self, frame):

@@ -21,6 +21,7 @@ from pirouette.render import render_frame
 from studio import evaluation
 
 from . import services
+from .figure_picture import figure_picture
 from .models import Scene
 
 router = Router(tags=["scenes"])
@@ -175,6 +176,15 @@ def proof(request, scene_id: int, body: Proof):
     size = body.width, max(1, round(body.width * height / width))
     pixels = render_frame(picture, size, body.samples, is_cancelled=is_cancelled)
     return HttpResponse(png_bytes(pixels), content_type="image/png")
+
+
+@router.get("/scenes/{scene_id}/figures/{figure_id}/picture")
+def picture_of_figure(request, scene_id: int, figure_id: str):
+    """Return a small picture of one figure alone."""
+    scene = services.load(get_object_or_404(Scene, id=scene_id))
+    if figure_id not in scene.figures_by_id:
+        return HttpResponse(status=404)
+    return HttpResponse(figure_picture(scene, figure_id), content_type="image/png")
 
 
 @router.get("/scenes/{scene_id}/checks")

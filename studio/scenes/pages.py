@@ -4,7 +4,7 @@ import json
 from pathlib import Path
 
 from django.conf import settings
-from django.http import HttpResponse, JsonResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
@@ -13,19 +13,19 @@ from pirouette import catalogue
 from pirouette.data import ProblemError
 from pirouette.document import things
 from pirouette.document.read import new_scene as empty_scene
-from pirouette.document.read import parse_json
 from pirouette.evaluate import evaluate
 from pirouette.formats.png import write_png
 from pirouette.render import render_frame
 from studio import evaluation
+from studio.assets.api import describe_all
 
-from . import services
+from . import bundle, services
 from .models import Scene
 
 STARTS = Path(__file__).resolve().parent.parent / "demo" / "starts"
 THUMBNAIL_WIDTH = 480
 THUMBNAIL_SAMPLES = 4
-MAX_IMPORT = 8 * 1024 * 1024
+MAX_IMPORT = 128 * 1024 * 1024
 
 
 def starts() -> list[dict]:
@@ -60,6 +60,7 @@ def editor(request, scene_id):
     data = {
         "scene": {"id": scene.id, "document": scene.document, **services.history(scene)},
         "catalogue": {**catalogue.describe(), "things": things.describe()},
+        "assets": describe_all(),
     }
     return render(request, "studio/editor.html", {"scene": scene, "data": data})
 
@@ -103,10 +104,7 @@ def import_scene(request):
     try:
         if upload is None or upload.size > MAX_IMPORT:
             return _refused(request, [f"Choose a scene file of up to {MAX_IMPORT // 2**20} MB."])
-        document = parse_json(upload.read().decode("utf-8"))
-        return redirect("editor", services.create_scene(document).id)
-    except UnicodeDecodeError:
-        return _refused(request, ["This is not a text file."])
+        return redirect("editor", bundle.take_in(upload.read()).id)
     except ProblemError as error:
         return _refused(request, [str(problem) for problem in error.problems])
 
@@ -131,9 +129,11 @@ def delete_scene(request, scene_id):
 
 @require_GET
 def export_scene(request, scene_id):
+    """The scene as JSON, or zipped with the assets that it uses."""
     scene = get_object_or_404(Scene, id=scene_id)
-    response = JsonResponse(scene.document, json_dumps_params={"ensure_ascii": False, "indent": 1})
-    response["Content-Disposition"] = f'attachment; filename="{_file_name(scene.name)}.json"'
+    data, suffix = bundle.give_out(scene.document)
+    response = HttpResponse(data, content_type="application/json" if suffix == "json" else "application/zip")
+    response["Content-Disposition"] = f'attachment; filename="{_file_name(scene.name)}.{suffix}"'
     return response
 
 

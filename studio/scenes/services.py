@@ -8,6 +8,7 @@ from pirouette.data import Problem, ProblemError
 from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
 from studio import evaluation
+from studio.assets import library
 
 from .models import Revision, Scene
 
@@ -26,7 +27,7 @@ class Conflict(Exception):
 
 def create_scene(document: dict, is_demo: bool = False) -> Scene:
     """Check and store a new scene; raises ProblemError with everything that is wrong."""
-    checked = read_scene(document)
+    checked = read_scene(document, library.current())
     evaluate(checked, 0, purpose="view", memo=evaluation.memo)
     return Scene.objects.create(name=checked.name, document=checked.raw, is_demo=is_demo)
 
@@ -69,7 +70,7 @@ def edit(scene_id: int, revision: int, patch: list, frame: float = 0.0, gesture:
             return before
         raise Conflict(before)
     document = _patched(before.document, patch)
-    checked = read_scene(document)
+    checked = read_scene(document, library.current())
     evaluate(checked, frame, purpose="view", memo=evaluation.memo)
     with transaction.atomic():
         scene = Scene.objects.get(id=scene_id)
@@ -120,7 +121,7 @@ def _step(scene_id, revision, is_undo):
             # A later patch must not be taken for a part of a gesture that was undone.
             step.gesture = ""
             step.save(update_fields=["gesture"])
-        _store(scene, document, read_scene(document))
+        _store(scene, document, read_scene(document, library.current()))
     return scene, patch
 
 

@@ -184,7 +184,7 @@ def test_fields_are_made_joined_and_chosen(editor):
     page = editor(ball(step("twist")))
     page.get_by_role("tab", name="Fields").click()
     page.get_by_role("button", name="field", exact=True).click()
-    page.keyboard.type("ball or block")
+    page.keyboard.type("ball, block")
     page.keyboard.press("Enter")
     page.get_by_role("button", name="clause", exact=True).click()
     page.keyboard.type("noise")

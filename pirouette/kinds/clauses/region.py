@@ -24,7 +24,7 @@ class RegionSettings(Settings):
 
 
 def region(points, settings) -> np.ndarray:
-    """Weigh points 1 in the middle of a form, 0 outside.
+    """Weigh points 1 in the middle of a ball, block, column, funnel or ring, 0 outside.
 
     points   (N, 3) float32, in the clause's space
     Returns  (N,) float32 in 0..1, straight from the edge inwards over `fade` of the way

@@ -4,7 +4,7 @@ import numpy as np
 
 from ...data import Copies
 from ...data.vary import changed
-from ...schema import ChannelSettings, Kind, change_of, integer, vector
+from ...schema import ChannelSettings, Kind, Resolved, change_of, integer, number, vector
 from ...values.functions import rand
 
 CHANNEL_NUMBERS = {"place": 0, "turn": 3, "size": 6, "colour": 7, "opacity": 8, "time": 9}
@@ -13,6 +13,8 @@ CHANNEL_NUMBERS = {"place": 0, "turn": 3, "size": 6, "colour": 7, "opacity": 8, 
 class ShuffleSettings(ChannelSettings):
     turn: list = vector((0, 0, 30), soft=(-180, 180), unit="deg", headline=True, per_copy=True)
     """Furthest turn, either way."""
+    size: float = number(0, soft=(0, 1), headline=True, per_copy=True)
+    """Furthest change of the size, either way, as a share of it."""
     seed: int = integer(1, soft=(0, 100), hard=(0, 2**31 - 1), headline=True)
     """Another seed is another shuffle."""
 
@@ -31,7 +33,7 @@ def shuffle(copies, weights, settings) -> Copies:
     return changed(
         copies,
         change_of(
-            settings,
+            Resolved({**vars(settings), "size": 1 + settings.size}),
             weights,
             lambda name: np.stack([chance(CHANNEL_NUMBERS[name] + axis) for axis in range(3)], axis=1),
             lambda name: chance(CHANNEL_NUMBERS[name]),

@@ -6,6 +6,10 @@ from pathlib import Path
 from django.core.management.base import BaseCommand
 
 import studio.demo
+from pirouette.assets.library import Asset as Held
+from pirouette.assets.library import id_of, sort_of
+from studio.assets import services
+from studio.assets.models import Asset
 from studio.scenes.models import Scene
 from studio.scenes.services import create_scene
 
@@ -19,6 +23,9 @@ class Command(BaseCommand):
         parser.add_argument("--again", action="store_true", help="put the demo scenes back as they were shipped")
 
     def handle(self, *args, again=False, **options):
+        for path in sorted((FOLDER / "assets").iterdir()):
+            if sort_of(path.name):
+                self._asset(path, again)
         for path in sorted(FOLDER.glob("*.json")):
             document = json.loads(path.read_text("utf-8"))
             stored = Scene.objects.filter(is_demo=True, name=document["name"])
@@ -27,3 +34,12 @@ class Command(BaseCommand):
             if not stored.exists():
                 create_scene(document, is_demo=True)
                 self.stdout.write(f"stored {document['name']}")
+
+    def _asset(self, path, again):
+        """Store a file that demo scenes use, under the name by which they do."""
+        slug = id_of(path.name)
+        stored = Asset.objects.filter(slug=slug).first()
+        if stored is None:
+            services.store(Held(slug, sort_of(path.name), path.read_bytes()), path.name, is_demo=True, slug=slug)
+        elif again:
+            services.replace(stored, Held(slug, sort_of(path.name), path.read_bytes()))

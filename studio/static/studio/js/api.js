@@ -26,8 +26,9 @@ async function request(method, path, body, signal) {
     response = await fetch(`/api${path}`, {
       method,
       signal,
-      headers: { "Content-Type": "application/json", "X-CSRFToken": cookie("csrftoken") },
-      body: body === undefined ? undefined : JSON.stringify(body),
+      // A form says itself what it is.
+      headers: { ...(body instanceof FormData ? {} : { "Content-Type": "application/json" }), "X-CSRFToken": cookie("csrftoken") },
+      body: body === undefined || body instanceof FormData ? body : JSON.stringify(body),
     });
   } catch (error) {
     if (error.name === "AbortError") throw error;
@@ -48,6 +49,14 @@ export async function postForBytes(path, body, signal) {
 
 export async function postForBlob(path, body, signal) {
   return (await request("POST", path, body, signal)).blob();
+}
+
+/** Upload a file; returns the answer. */
+export async function postFile(path, file) {
+  const form = new FormData();
+  form.append("file", file);
+  const response = await request("POST", path, form);
+  return response.json();
 }
 
 /** Post and hand over each packet of the answer as it arrives. */

@@ -1,21 +1,25 @@
 // The editor: makes the store and the panels, and listens to the keyboard.
 
 import { h } from "./lib/dom.js";
+import { Clipboard } from "./panels/clipboard.js";
 import { Details, keyValue } from "./panels/details.js";
 import { Dial } from "./panels/dial.js";
+import { Drop } from "./panels/drop.js";
 import { Fields } from "./panels/fields.js";
-import { duplicateFigure, Figures, removeFigure } from "./panels/figures.js";
+import { duplicateFigures, Figures, removeFigures } from "./panels/figures.js";
 import { Finder, kindEntries } from "./panels/finder.js";
 import { Finish } from "./panels/finish.js";
 import { Header } from "./panels/header.js";
 import { Lanes } from "./panels/lanes.js";
 import { addLine, duplicateLine, removeLine } from "./panels/lines.js";
+import { removeThing } from "./panels/references.js";
 import { Proofs } from "./panels/proofs.js";
 import { Renders } from "./panels/renders.js";
 import { Space } from "./panels/space.js";
 import { Playback } from "./playback.js";
 import { Store } from "./store.js";
 import { switchTheme } from "./theme.js";
+import { Handles } from "./viewport/handles.js";
 import { Viewport } from "./viewport/viewport.js";
 
 const TABS = ["figures", "fields", "space", "finish"];
@@ -33,12 +37,15 @@ new Figures(store, byId("panel-figures"), finder);
 new Fields(store, byId("panel-fields"), finder);
 new Space(store, byId("panel-space"), finder);
 new Finish(store, byId("panel-finish"), finder);
-new Details(store, byId("details"));
+new Details(store, byId("details"), finder);
 new Dial(store, byId("dial"));
 new Lanes(store, byId("lanes"));
 const proofs = new Proofs(store, viewport, byId("proof-layer"));
 const renders = new Renders(store);
 const playback = new Playback(store, viewport);
+const handles = new Handles(store, viewport, byId("canvas").parentElement);
+const clipboard = new Clipboard(store);
+const drop = new Drop(store, document.documentElement);
 
 function showTab() {
   for (const tab of TABS) {
@@ -67,13 +74,15 @@ function showChips() {
   byId("chip-camera").textContent = free ? "Free view – back to the camera" : `${camera.name} · ${typeof lens === "number" ? `${lens} mm` : "lens moves"}`;
   byId("chip-light").textContent = flat ? "Flat colours" : "As it renders";
   const field = store.document.fields?.find((one) => one.id === reach);
+  byId("chip-snap").setAttribute("aria-pressed", String(store.state.snap));
   byId("chip-reach").hidden = !field;
   byId("chip-reach").textContent = field ? `Reach: ${field.name}` : "";
 }
 byId("chip-camera").addEventListener("click", () => viewport.backToCamera());
 byId("chip-light").addEventListener("click", () => store.set({ flat: !store.state.flat }));
+byId("chip-snap").addEventListener("click", () => store.set({ snap: !store.state.snap }));
 byId("chip-reach").addEventListener("click", () => store.set({ reach: null }));
-store.on("free flat reach document", showChips);
+store.on("free flat reach snap document", showChips);
 showChips();
 
 function showProblem() {
@@ -117,12 +126,21 @@ function jumpKey(way) {
 
 function duplicateSelected() {
   if (store.state.open && /\/(routine|looks|clauses|finish)\/\d+$/.test(store.state.open)) duplicateLine(store, store.state.open);
-  else if (selectedFigure() >= 0) duplicateFigure(store, selectedFigure());
+  else if (selectedFigure() >= 0) duplicateFigures(store, store.selectedFigures());
 }
 
 function removeSelected() {
-  if (store.state.open && /\/(routine|looks|clauses|finish|lights)\/\d+$/.test(store.state.open)) removeLine(store, store.state.open);
-  else if (selectedFigure() >= 0) removeFigure(store, selectedFigure());
+  const { open } = store.state;
+  if (open && /\/(routine|looks|clauses|finish|lights)\/\d+$/.test(open)) removeLine(store, open);
+  else if (open && /^\/(guides|cameras)\/\d+$/.test(open)) removeThing(store, open);
+  else if (selectedFigure() >= 0) removeFigures(store, store.selectedFigures());
+}
+
+function selectAll() {
+  const ids = store.document.figures.map((figure) => figure.id);
+  if (!ids.length) return;
+  if (!ids.includes(store.state.selection?.id)) store.select("figures", ids[0]);
+  store.set({ also: new Set(ids.filter((id) => id !== store.state.selection.id)) });
 }
 
 const COMMANDS = [
@@ -143,6 +161,10 @@ const COMMANDS = [
   { title: "Undo", keys: "Ctrl Z", ctrl: true, match: (e) => e.key.toLowerCase() === "z" && !e.shiftKey, run: () => store.undo() },
   { title: "Redo", keys: "Ctrl Shift Z", ctrl: true, match: (e) => e.key.toLowerCase() === "z" && e.shiftKey, run: () => store.redo() },
   { title: "Duplicate", keys: "Ctrl D", ctrl: true, match: (e) => e.key.toLowerCase() === "d", run: duplicateSelected },
+  { title: "Copy the value or line", keys: "Ctrl C", ctrl: true, match: (e) => e.key.toLowerCase() === "c", run: () => clipboard.copy() },
+  { title: "Paste the value or line", keys: "Ctrl V", ctrl: true, match: (e) => e.key.toLowerCase() === "v", run: () => clipboard.paste() },
+  { title: "Select all figures", keys: "Ctrl A", ctrl: true, match: (e) => e.key.toLowerCase() === "a", run: selectAll },
+  { title: "Snap handles to round numbers", keys: "N", match: (e) => e.key.toLowerCase() === "n", run: () => store.set({ snap: !store.state.snap }) },
   { title: "Remove", keys: "Del", match: (e) => e.key === "Delete", run: removeSelected },
 ];
 
@@ -161,9 +183,11 @@ document.addEventListener("keydown", (event) => {
   // Space and Enter press the focused button, as everywhere.
   if (event.key === " " && event.target.matches("button, a, summary, input")) return;
   const ctrl = event.ctrlKey || event.metaKey;
+  // Words that are selected on the page are copied as everywhere.
+  if (ctrl && event.key.toLowerCase() === "c" && String(window.getSelection())) return;
   const command = COMMANDS.find((one) => Boolean(one.ctrl) === ctrl && one.match(event));
   if (!command) {
-    if (event.key === "Escape") store.set({ open: null, problem: null });
+    if (event.key === "Escape") store.set({ open: null, problem: null, grip: null, also: new Set() });
     return;
   }
   event.preventDefault();
@@ -176,4 +200,4 @@ byId("keys-list").replaceChildren(...COMMANDS.flatMap((command) => [h("dt", {}, 
 for (const dialog of document.querySelectorAll("dialog")) dialog.querySelector(".close")?.addEventListener("click", () => dialog.close());
 
 // A handle for tests that drive the real page.
-window.pirouette = { store, viewport, playback };
+window.pirouette = { store, viewport, playback, handles, drop };

@@ -2,13 +2,14 @@
 
 import { ApiError, getJson, postForBytes } from "./api.js";
 import { applyPatch, setOperations, valueAt } from "./lib/json-patch.js";
+import { mirrored } from "./lib/mirror.js";
 import { readPacket } from "./lib/packet.js";
 
 const RETRY_MS = 1500;
 const CHECK_DELAY_MS = 350;
 
 export class Store {
-  constructor({ scene, catalogue }) {
+  constructor({ scene, catalogue, assets }) {
     this.sceneId = scene.id;
     this.catalogue = catalogue;
     this.kinds = Object.fromEntries(Object.entries(catalogue).filter(([family]) => family !== "things").map(([family, kinds]) => [family, Object.fromEntries(kinds.map((kind) => [kind.id, kind]))]));
@@ -24,6 +25,10 @@ export class Store {
       playing: false,
       tab: "figures",
       selection: firstSelection(scene.document),
+      also: new Set(),
+      assets,
+      snap: false,
+      grip: null,
       open: null,
       reach: null,
       lanes: [],
@@ -89,8 +94,19 @@ export class Store {
     this.send();
   }
 
+  /** Set a value; where several figures are selected, the others that have the same get it too. */
   setValue(pointer, value, options) {
-    this.edit(setOperations(this.document, pointer, value), options);
+    const others = this.selectedFigures();
+    const more = others.length > 1 ? mirrored(this.document, pointer, value, others) : [];
+    this.edit([...setOperations(this.document, pointer, value), ...more], options);
+  }
+
+  /** The numbers of all selected figures, the first selected one first. */
+  selectedFigures() {
+    const { selection, also } = this.state;
+    if (selection?.family !== "figures") return [];
+    const ids = [selection.id, ...[...also].filter((id) => id !== selection.id)];
+    return ids.map((id) => this.document.figures.findIndex((figure) => figure.id === id)).filter((index) => index >= 0);
   }
 
   async send() {
@@ -203,7 +219,16 @@ export class Store {
     return this.lastFigure;
   }
 
-  select(family, id) {
+  /** Select a thing; `adds` puts a figure to those that are selected already, or takes it out again. */
+  select(family, id, { adds = false } = {}) {
+    const { selection, also } = this.state;
+    if (adds && family === "figures" && selection?.family === "figures" && id !== selection.id) {
+      const next = new Set(also);
+      if (!next.delete(id)) next.add(id);
+      this.set({ also: next, selection: { ...selection } });
+      return;
+    }
+    this.set({ also: new Set() });
     this.set({ selection: id === null ? null : { family, id }, tab: family === "fields" ? "fields" : family === "figures" ? "figures" : family === "finish" ? "finish" : "space" });
   }
 

@@ -3,6 +3,10 @@
 import { h, icon, refill } from "../lib/dom.js";
 import { readSum, showNumber } from "../lib/numbers.js";
 import { pointerParts, setOperations } from "../lib/json-patch.js";
+import { withKey } from "../lib/values.js";
+import { assetValue, flagsValue, nodesValue, referencesValue, referenceValue, textValue } from "./pick.js";
+import { removeThing } from "./references.js";
+import { sharedRow } from "./shared.js";
 import { duplicateLine, removeLine } from "./lines.js";
 import { choiceValue, colourValue, gradientChip, newGesture, numberValue, sortOf } from "./value.js";
 import { wholeVector } from "./sentence.js";
@@ -13,10 +17,11 @@ const EASES = ["smooth", "linear", "hold"];
 const FAMILIES = { routine: "steps", looks: "looks", clauses: "clauses", finish: "finishes", lights: "lights" };
 
 export class Details {
-  constructor(store, element) {
+  constructor(store, element, finder) {
     this.store = store;
     this.element = element;
-    store.on("open document lanes gesture-end", () => store.gesture || this.show());
+    this.finder = finder;
+    store.on("open document assets lanes gesture-end", () => store.gesture || this.show());
     store.on("frame", () => this.showFrame());
   }
 
@@ -37,6 +42,7 @@ export class Details {
     }
     if (parts[0] === "figures" || parts[0] === "guides") return { title: item.name, help: "Where it is, and what carries it along.", groups: [group("", things.place, `${pointer}/place`)], pointer, item };
     if (parts[0] === "cameras") return { title: item.name, help: "From where, and how wide, the scene is seen.", groups: [group("", things.camera, `${pointer}/settings`)], pointer, item };
+    if (parts[0] === "fields") return { title: item.name, help: "What the field does with what it has touched.", groups: [group("", things.after, `${pointer}/after`)], pointer, item };
     if (parts[0] === "clock") return { title: "Clock", help: "How long the scene is and how it runs.", groups: [group("", things.clock, "/clock")], pointer, item };
     return { title: "Frame", help: "The size of the picture and what is behind everything.", groups: [group("", things.frame, "/frame")], pointer, item };
   }
@@ -51,11 +57,13 @@ export class Details {
       group.title && h("h3", {}, group.title),
       ...group.settings.map((setting) => this.row(setting, `${group.base}/${setting.name}`)),
     ]);
-    if (subject.family === "steps" && this.store.kinds.steps[subject.item.kind].group !== "form") rows.push(this.onlyWhere(subject));
+    if (subject.family === "steps" || subject.family === "looks") rows.push(this.onlyWhere(subject));
     refill(this.element,
       h("header", {}, h("h2", {}, subject.title), h("button.plain", { type: "button", "aria-label": "Close the settings", onclick: close }, icon("x"))),
       h("p.help", {}, subject.help),
       h("div.rows", {}, rows),
+      /^\/(guides|cameras)\/\d+$/.test(subject.pointer ?? "") && h("footer", {},
+        h("button.btn.btn-sm.quiet", { type: "button", onclick: () => removeThing(store, subject.pointer) }, icon("trash"), "Remove")),
       subject.family && h("footer", {},
         h("button.btn.btn-sm.quiet", { type: "button", onclick: () => duplicateLine(store, subject.pointer) }, icon("copy"), "Duplicate"),
         h("button.btn.btn-sm.quiet", { type: "button", onclick: () => removeLine(store, subject.pointer) }, icon("trash"), "Remove")),
@@ -65,7 +73,7 @@ export class Details {
   onlyWhere({ pointer, item }) {
     const { store } = this;
     const fields = store.document.fields ?? [];
-    return h("div.row", {}, h("label", { for: "only-where", title: "The field that limits this step" }, "Only where"),
+    return h("div.row", {}, h("label", { for: "only-where", title: "The field that limits it" }, "Only where"),
       h("select.value.choice", {
         id: "only-where",
         "data-focus": `${pointer} only-where`,
@@ -102,10 +110,14 @@ export class Details {
     else if (setting.sort === "colour") body = colourValue(store, pointer, label, fallback);
     else if (setting.sort === "choice") body = choiceValue(store, pointer, setting, label, fallback);
     else if (setting.sort === "switch") body = h("input.form-check-input", { type: "checkbox", checked: raw, "aria-label": label, "data-focus": pointer, onchange: (event) => store.setValue(pointer, event.target.checked) });
-    else if (setting.sort === "reference") body = this.reference(pointer, label, raw);
+    else if (setting.sort === "reference") body = referenceValue(store, pointer, setting, label, raw);
+    else if (setting.sort === "references") body = referencesValue(store, this.finder, pointer, setting, label, raw);
+    else if (setting.sort === "asset") body = assetValue(store, this.finder, pointer, setting, label, raw);
+    else if (setting.sort === "flags") body = flagsValue(store, pointer, setting, label, raw);
+    else if (setting.sort === "nodes") body = nodesValue(store, pointer, raw);
     else if (setting.sort === "gradient") body = this.gradient(pointer, raw, label);
     else if (setting.sort === "curve") body = this.curve(pointer, raw, label);
-    else body = h("input.form-control.form-control-sm", { value: raw, "aria-label": label, onchange: (event) => store.setValue(pointer, event.target.value) });
+    else body = textValue(store, pointer, label, raw);
     return h("div.control", {}, isAxis ? h("span.axis", { "aria-hidden": "true" }, label.at(-1)) : null, body, canMove ? this.sortButton(store, setting, pointer, label, sort) : h("span"));
   }
 
@@ -185,19 +197,15 @@ export class Details {
 
   formula(store, setting, pointer, label, raw) {
     const now = store.liveValue(pointer);
+    if (raw.shared !== undefined) return h("div.sorted", {}, sharedRow(store, pointer, raw));
     return h("div.sorted", {},
       h("textarea.formula", { value: raw.text, rows: 2, spellcheck: false, "aria-label": `${label} formula`, "data-focus": pointer, onkeydown: (event) => {
         event.stopPropagation();
         if (event.key === "Enter" && !event.shiftKey) { event.preventDefault(); event.target.blur(); }
       }, onchange: (event) => store.setValue(`${pointer}/text`, event.target.value) }),
       h("div.small-row", {}, setting.sort === "colour" ? ["from", "to"].map((name) => colourValue(store, `${pointer}/${name}`, `${label} ${name}`, "#ffffff")) : h("label.part", {}, "base", boxed(numberValue(store, `${pointer}/base`, { ...setting, sort: "number", default: 0 }, `${label} base`, 0))),
-        h("span.now", { "data-live": pointer }, now === undefined ? "" : `now ${showNumber(now)}`)));
-  }
-
-  reference(pointer, label, raw) {
-    const { store } = this;
-    return h("select.value.choice", { "aria-label": label, "data-focus": pointer, onchange: (event) => store.setValue(pointer, event.target.value || null) },
-      h("option", { value: "" }, "nothing"), (store.document.guides ?? []).map((guide) => h("option", { value: guide.id, selected: guide.id === raw }, guide.name)));
+        h("span.now", { "data-live": pointer }, now === undefined ? "" : `now ${showNumber(now)}`)),
+      sharedRow(store, pointer, raw));
   }
 
   gradient(pointer, raw, label) {
@@ -300,12 +308,6 @@ function listenTrack(store, track, setting, pointer) {
     store.gesture = null;
     store.emit("gesture-end");
   });
-}
-
-export function withKey(keys, frame, value) {
-  const before = [...keys].reverse().find((key) => key.frame <= frame) ?? keys[0];
-  const others = keys.filter((key) => key.frame !== frame);
-  return [...others, { frame, value, ease: before?.ease ?? "smooth" }].sort((a, b) => a.frame - b.frame);
 }
 
 function firstColour(raw) {

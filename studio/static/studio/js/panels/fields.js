@@ -4,7 +4,7 @@ import { h, icon, refill } from "../lib/dom.js";
 import { allNames, rename } from "./figures.js";
 import { kindEntries } from "./finder.js";
 import { addLine, freeId, line } from "./lines.js";
-import { choiceValue } from "./value.js";
+import { choiceValue, numberValue } from "./value.js";
 
 export class Fields {
   constructor(store, element, finder) {
@@ -38,11 +38,20 @@ export class Fields {
       if (k) element.querySelector(".line-words").prepend(choiceValue(store, `${base}/clauses/${k}/joining/join`, join, "joined by", join.default), " ");
       return element;
     });
-    const users = store.document.figures.flatMap((figure) => (figure.routine ?? []).filter((step) => step.only_where === field.id).map((step) => `${figure.name} · ${step.kind}`));
+    const users = store.document.figures.flatMap((figure) => [...(figure.routine ?? []), ...(figure.looks ?? [])].filter((item) => item.only_where === field.id || Object.values(item.settings ?? {}).includes(field.id)).map((item) => `${figure.name} · ${item.kind.replaceAll("_", " ")}`));
     return h("li.card.selected", {}, head, h("ul.lines", {}, lines),
       h("button.add", { type: "button", "data-focus": `${base} add`, onclick: () => this.finder.open(kindEntries(store.catalogue.clauses, (kind) => addLine(store, `${base}/clauses`, kind)), "Add a clause: region, between, noise…") }, icon("plus"), "clause"),
+      this.after(field, base),
       h("p.quiet", {}, users.length ? `Limits ${users.join(", ")}.` : "Limits nothing yet; choose it after “only where” in a step."),
       h("button.add", { type: "button", onclick: () => this.remove(field, index) }, icon("trash"), "Remove this field"));
+  }
+
+  /** What the field does with what it has touched, as a sentence. */
+  after(field, base) {
+    const { store } = this;
+    const [then, over] = store.catalogue.things.after;
+    const lets = field.after?.then === "lets go";
+    return h("p.field-after", {}, "It ", choiceValue(store, `${base}/after/then`, then, "what it does with what it touched", then.default), lets ? [" over ", numberValue(store, `${base}/after/over`, over, "frames", over.default), " frames"] : " what it touches");
   }
 
   add() {
@@ -63,9 +72,10 @@ export class Fields {
   remove(field, index) {
     const { store } = this;
     const patch = [];
-    store.document.figures.forEach((figure, i) => (figure.routine ?? []).forEach((step, k) => {
-      if (step.only_where === field.id) patch.push({ op: "remove", path: `/figures/${i}/routine/${k}/only_where` });
-    }));
+    store.document.figures.forEach((figure, i) => ["routine", "looks"].forEach((part) => (figure[part] ?? []).forEach((item, k) => {
+      if (item.only_where === field.id) patch.push({ op: "remove", path: `/figures/${i}/${part}/${k}/only_where` });
+      for (const [name, value] of Object.entries(item.settings ?? {})) if (value === field.id) patch.push({ op: "replace", path: `/figures/${i}/${part}/${k}/settings/${name}`, value: null });
+    })));
     store.set({ reach: store.state.reach === field.id ? null : store.state.reach, open: null, selection: null });
     store.edit([...patch, { op: "remove", path: `/fields/${index}` }]);
   }

@@ -3,6 +3,7 @@
 import { h, icon, refill, typingEnded } from "../lib/dom.js";
 import { addLine, freeId, line } from "./lines.js";
 import { kindEntries } from "./finder.js";
+import { releaseOperations } from "./references.js";
 
 const VISIBLE = ["shown", "view only", "render only", "hidden"];
 
@@ -11,7 +12,7 @@ export class Figures {
     this.store = store;
     this.element = element;
     this.finder = finder;
-    store.on("document selection open notes gesture-end lanes", () => store.gesture || store.state.playing || this.show());
+    store.on("document selection also open notes gesture-end lanes", () => store.gesture || store.state.playing || this.show());
     this.show();
   }
 
@@ -30,17 +31,17 @@ export class Figures {
     const notes = store.state.notes.filter((note) => note.name === figure.name);
     const head = h("div.card-head", {},
       swatch(figure),
-      h("button.card-name", { type: "button", "aria-expanded": String(selected), "data-focus": `${base} name`, onclick: (event) => (event.detail > 1 ? rename(store, event.currentTarget, `${base}/name`, figure.name) : store.select("figures", figure.id)) }, figure.name),
+      h("button.card-name", { type: "button", "aria-expanded": String(selected), "data-focus": `${base} name`, onclick: (event) => (event.detail > 1 ? rename(store, event.currentTarget, `${base}/name`, figure.name) : store.select("figures", figure.id, { adds: event.ctrlKey || event.metaKey || event.shiftKey })) }, figure.name),
       notes.length ? h("span.note-count", { title: notes.map((note) => note.message).join("\n") }, icon("info"), String(notes.length)) : null,
       figure.visible && figure.visible !== "shown" ? h("span.quiet-word", {}, figure.visible) : null,
       !selected && this.faces(figure),
       selected && h("button.plain", { type: "button", "aria-label": `More about ${figure.name}`, title: "Rename, duplicate, hide, remove", "data-focus": `${base} more`, onclick: () => this.more(figure, index) }, icon("menu")));
-    if (!selected) return h("li.card", { "data-figure": figure.id }, head);
+    if (!selected) return h(`li.card${store.state.also.has(figure.id) ? ".also" : ""}`, { "data-figure": figure.id }, head);
     const steps = store.kinds.steps;
     const fieldName = (id) => store.document.fields?.find((field) => field.id === id)?.name ?? id;
-    const lines = (figure.routine ?? []).map((step, k) => line(store, steps[step.kind], `${base}/routine`, k,
-      step.only_where ? [h("span.only", {}, " only where ", h("button.value.live", { type: "button", onclick: (event) => { event.stopPropagation(); store.select("fields", step.only_where); } }, fieldName(step.only_where)))] : []));
-    const looks = (figure.looks ?? []).map((look, k) => line(store, store.kinds.looks[look.kind], `${base}/looks`, k));
+    const only = (item) => (item.only_where ? [h("span.only", {}, " only where ", h("button.value.live", { type: "button", onclick: (event) => { event.stopPropagation(); store.select("fields", item.only_where); } }, fieldName(item.only_where)))] : []);
+    const lines = (figure.routine ?? []).map((step, k) => line(store, steps[step.kind], `${base}/routine`, k, only(step)));
+    const looks = (figure.looks ?? []).map((look, k) => line(store, store.kinds.looks[look.kind], `${base}/looks`, k, only(look)));
     const placePointer = base;
     return h("li.card.selected", { "data-figure": figure.id }, head,
       h("ul.lines", {}, lines),
@@ -48,7 +49,7 @@ export class Figures {
       h("div.looks", {}, h("span.looks-title", {}, "Drawn as"), h("ul.lines", {}, looks),
         h("button.add", { type: "button", "data-focus": `${base} look`, onclick: () => this.addLook(index) }, icon("plus"), "look")),
       h("button.add.place", { type: "button", "aria-expanded": String(store.state.open === placePointer), "data-focus": `${base} place`, onclick: () => store.set({ open: store.state.open === placePointer ? null : placePointer }) }, icon("move"), placeWords(figure.place, store)),
-      notes.map((note) => h("p.note", {}, icon("info"), h("span", {}, `${note.where ? `${note.where}: ` : ""}${note.message}`))));
+      notes.map((note) => noteLine(store, note)));
   }
 
   faces(figure) {
@@ -87,33 +88,50 @@ export class Figures {
     const base = `/figures/${index}`;
     const entries = [
       { title: "Rename", icon: "pencil", run: () => rename(store, this.element.querySelector(`[data-figure="${figure.id}"] .card-name`), `${base}/name`, figure.name) },
-      { title: "Duplicate", icon: "copy", keys: "Ctrl D", run: () => duplicateFigure(store, index) },
+      { title: "Duplicate", icon: "copy", keys: "Ctrl D", run: () => duplicateFigures(store, [index]) },
       ...VISIBLE.map((visible) => ({ title: `Make it ${visible}`, icon: visible === "hidden" ? "eye-off" : "eye", run: () => store.setValue(`${base}/visible`, visible) })),
       { title: "Move up", icon: "up", run: () => index && store.edit([{ op: "move", from: base, path: `/figures/${index - 1}` }]) },
       { title: "Move down", icon: "down", run: () => index < store.document.figures.length - 1 && store.edit([{ op: "move", from: base, path: `/figures/${index + 1}` }]) },
-      { title: "Remove", icon: "trash", keys: "Del", run: () => removeFigure(store, index) },
+      { title: "Remove", icon: "trash", keys: "Del", run: () => removeFigures(store, [index]) },
     ];
     this.finder.open(entries, figure.name);
   }
+}
+
+/** A note, with the button that mends what it is about. */
+export function noteLine(store, note) {
+  return h("p.note", {}, icon("info"), h("span", {}, `${note.where ? `${note.where}: ` : ""}${note.message}`),
+    note.mend && h("button.btn.btn-sm.quiet", { type: "button", onclick: () => store.edit(note.patch) }, note.mend));
 }
 
 export function allNames(document) {
   return ["figures", "fields", "guides", "lights", "cameras"].flatMap((family) => (document[family] ?? []).map((thing) => thing.name));
 }
 
-export function duplicateFigure(store, index) {
-  const figure = structuredClone(store.document.figures[index]);
+/** Copy figures; the copies are selected. */
+export function duplicateFigures(store, indices) {
   const names = new Set(allNames(store.document));
-  figure.id = freeId(store.document.figures, figure.id.replace(/-\d+$/, ""));
-  const base = figure.name.replace(/ \d+$/, "");
-  for (let n = 2; names.has(figure.name); n += 1) figure.name = `${base} ${n}`;
-  store.edit([{ op: "add", path: `/figures/${index + 1}`, value: figure }]);
-  store.select("figures", figure.id);
+  const made = [];
+  for (const index of indices) {
+    const figure = structuredClone(store.document.figures[index]);
+    figure.id = freeId([...store.document.figures, ...made], figure.id.replace(/-\d+$/, ""));
+    const base = figure.name.replace(/ \d+$/, "");
+    for (let n = 2; names.has(figure.name); n += 1) figure.name = `${base} ${n}`;
+    names.add(figure.name);
+    made.push(figure);
+  }
+  const at = Math.max(...indices) + 1;
+  store.edit(made.map((figure, k) => ({ op: "add", path: `/figures/${at + k}`, value: figure })));
+  store.select("figures", made[0].id);
+  store.set({ also: new Set(made.slice(1).map((figure) => figure.id)) });
 }
 
-export function removeFigure(store, index) {
-  store.set({ open: null, selection: null });
-  store.edit([{ op: "remove", path: `/figures/${index}` }]);
+/** Remove figures, and what refers to them. */
+export function removeFigures(store, indices) {
+  const ids = indices.map((index) => store.document.figures[index].id);
+  store.set({ open: null, selection: null, also: new Set(), grip: null });
+  const released = ids.flatMap((id) => releaseOperations(store, "figures", id));
+  store.edit([...released, ...[...indices].sort((a, b) => b - a).map((index) => ({ op: "remove", path: `/figures/${index}` }))]);
 }
 
 /** Type another name in place. */

@@ -49,7 +49,7 @@ export class Finder {
 
   paint() {
     this.list.replaceChildren(...this.found.map((entry, index) => h("li", { role: "option", id: `found-${index}`, "aria-selected": String(index === this.at), onclick: () => this.run(entry) },
-      icon(entry.icon ?? "right"), h("span.found-title", {}, entry.title), entry.keys ? h("kbd", {}, entry.keys) : h("span.found-help", {}, entry.help ?? ""))));
+      entry.image ? h("img.found-image", { src: entry.image, alt: "", loading: "lazy", width: 64, height: 40 }) : icon(entry.icon ?? "right"), h("span.found-title", {}, entry.title), entry.keys ? h("kbd", {}, entry.keys) : h("span.found-help", {}, entry.help ?? ""))));
     if (!this.found.length) this.list.replaceChildren(h("li.none", {}, "Nothing is called that."));
     this.input.setAttribute("aria-activedescendant", `found-${this.at}`);
     this.list.children[this.at]?.scrollIntoView({ block: "nearest" });

@@ -3,6 +3,7 @@
 import { h, icon } from "../lib/dom.js";
 import { plainSentence, sentence } from "./sentence.js";
 
+const SAME = new Set(["cylinder", "cone", "pyramid", "torus", "disc", "capsule", "terrain", "lettering", "artwork", "model", "others", "line", "polygon", "helix", "path", "row", "along", "scatter", "afterimage", "rule", "aim", "lag", "keep_size", "make_room", "hide", "angle", "near", "within", "order", "beat", "picture"]);
 const ICONS = {
   plane: "square", box: "box", sphere: "circle", grid: "grid", wheel: "wheel", shift: "move", shuffle: "shuffle", drift: "wind",
   stagger: "list", tint: "palette", displace: "waves", twist: "twist", bend: "bend", subdivide: "subdivide", region: "ball",
@@ -10,7 +11,7 @@ const ICONS = {
   dots: "dots", sun: "sun", key: "lamp", sky: "cloud",
 };
 
-export const iconOf = (kindId) => ICONS[kindId] ?? "settings";
+export const iconOf = (kindId) => ICONS[kindId] ?? (SAME.has(kindId) ? kindId : "settings");
 
 /** Return an id that no item of a list has yet. */
 export function freeId(items, base) {

@@ -14,8 +14,23 @@ export function inlineValue(store, base, setting) {
   if (setting.sort === "colour") return colourValue(store, pointer, label, setting.default);
   if (setting.sort === "choice") return choiceValue(store, pointer, setting, label, setting.default);
   if (setting.sort === "gradient") return gradientChip(raw);
-  return h("span.value", {}, String(raw));
+  if (setting.sort === "switch") return h("button.value.word", { type: "button", "data-focus": pointer, "aria-label": label, onclick: () => store.setValue(pointer, !raw) }, raw ? "yes" : "no");
+  return h("span.value.named", {}, wordsOf(store, setting, raw));
 }
+
+/** The names of what a setting refers to, or its text, short. */
+export function wordsOf(store, setting, raw) {
+  const { document } = store;
+  const nameOf = (id) => setting.choices.flatMap((family) => document[family] ?? []).find((thing) => thing.id === id)?.name ?? id;
+  if (setting.sort === "reference") return raw === null ? NOTHING[setting.name] ?? "nothing" : nameOf(raw);
+  if (setting.sort === "references") return raw.length ? raw.map(nameOf).join(", ") : "none yet";
+  if (setting.sort === "asset") return raw === null ? `no ${setting.choices[0]} yet` : raw.replace(/\.\w+$/, "");
+  if (setting.sort === "flags") return raw.join(", ");
+  const text = String(raw).replace(/\s*\n\s*/g, " / ");
+  return text.length > 34 ? `${text.slice(0, 32)}…` : text;
+}
+
+const NOTHING = { onto: "itself", curve: "a straight line", at: "the middle" };
 
 /** Three numbers; parts of a vector that is not in the document yet are written as a whole. */
 function vectorValue(store, pointer, setting, label, raw) {

@@ -2,6 +2,7 @@
 
 import { h, typingEnded } from "../lib/dom.js";
 import { fitNumber, readSum, scrubStep, showNumber } from "../lib/numbers.js";
+import { sortOf } from "../lib/values.js";
 
 const CLICK_PX = 3;
 const DOUBLE_MS = 230;
@@ -9,10 +10,7 @@ let gestureCount = 0;
 
 export const newGesture = () => `g${Date.now().toString(36)}-${(gestureCount += 1)}`;
 
-/** Which of the four sorts a value in the document is. */
-export function sortOf(value) {
-  return value !== null && typeof value === "object" && !Array.isArray(value) ? value.sort : "fixed";
-}
+export { sortOf };
 
 const UNIT = { deg: "°", mm: " mm" };
 

@@ -46,7 +46,7 @@ export class Viewport {
     this.listen();
     store.on("flat", () => this.redraw());
     store.on("playing gesture-end", () => this.refine());
-    store.on("selection", () => this.outline());
+    store.on("selection also", () => this.outline());
   }
 
   /** Outline the selection: for a moment where it is many copies, else as long as it is selected. */
@@ -311,12 +311,12 @@ export class Viewport {
     
   }
 
-  /** Draw figures as plain numbers: all of them (to pick) or one (for its outline). */
+  /** Draw figures as plain numbers: all of them (to pick) or a set of them (for their outline). */
   drawIds(target, only) {
     let found = false;
     const ids = [...new Set([...this.drawn.values()].map((drawn) => drawn.figure))];
     for (const drawn of this.drawn.values()) {
-      const shows = only === null || drawn.figure === only;
+      const shows = only === null || only.has(drawn.figure);
       drawn.mesh.visible = shows;
       found ||= shows;
       drawn.material.uniforms.uPick.value = only === null ? ids.indexOf(drawn.figure) + 1 : 255;
@@ -338,7 +338,8 @@ export class Viewport {
     const { selection } = this.store.state;
     if (selection?.family !== "figures") return false;
     const copies = this.header.drawables.filter((one) => one.figure === selection.id).reduce((sum, one) => sum + one.count, 0);
-    return (this.outlined || copies <= FEW_COPIES) && this.drawIds(this.mask, selection.id) !== null;
+    const chosen = new Set([selection.id, ...this.store.state.also]);
+    return (this.outlined || copies <= FEW_COPIES || chosen.size > 1) && this.drawIds(this.mask, chosen) !== null;
   }
 
   /** Return the id of the figure under a point of the canvas, or null. */
@@ -359,7 +360,7 @@ export class Viewport {
     canvas.addEventListener("pointerdown", (event) => {
       if (!this.header) return;
       canvas.setPointerCapture(event.pointerId);
-      this.drag = { x: event.offsetX, y: event.offsetY, far: 0, slides: event.button === 2 || event.shiftKey };
+      this.drag = { x: event.offsetX, y: event.offsetY, far: 0, slides: event.button === 2 };
     });
     canvas.addEventListener("pointermove", (event) => {
       if (!this.drag) return;
@@ -374,7 +375,9 @@ export class Viewport {
     canvas.addEventListener("pointerup", (event) => {
       if (this.drag && this.drag.far < CLICK_PX && event.button === 0) {
         const figure = this.pick(event.offsetX, event.offsetY);
-        if (figure) this.store.select("figures", figure);
+        const adds = event.shiftKey || event.ctrlKey || event.metaKey;
+        if (figure) this.store.select("figures", figure, { adds });
+        this.store.set({ grip: figure ?? null, ...(figure ? { open: null } : {}) });
       }
       this.drag = null;
     });

@@ -1,0 +1,1 @@
+"""Assets: uploaded fonts, artwork, models and pictures."""

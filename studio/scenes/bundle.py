@@ -1,0 +1,86 @@
+"""Scenes as files: JSON alone, or a zip that holds `scene.json` and the assets it names in `assets/`."""
+
+import io
+import json
+import zipfile
+
+from pirouette.assets.library import MAX_BYTES, shipped
+from pirouette.data import Problem, ProblemError
+from pirouette.document.read import parse_json
+from pirouette.document.used import used_assets
+from studio.assets import library
+from studio.assets import services as assets
+
+from . import services
+
+SCENE = "scene.json"
+FOLDER = "assets/"
+MAX_SCENE = 8 << 20
+MAX_FILES = 200
+
+
+def _fail(message, code):
+    raise ProblemError(Problem("", message, code))
+
+
+def give_out(document: dict) -> tuple[bytes, str]:
+    """Return a scene's file and its suffix, "json" or "zip"."""
+    text = json.dumps(document, ensure_ascii=False, indent=1).encode()
+    own = sorted(used_assets(document) - shipped().ids().keys())
+    found = library.current()
+    held = [found.find(slug) for slug in own if slug in found.ids()]
+    if not held:
+        return text, "json"
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr(SCENE, text)
+        for asset in held:
+            archive.writestr(FOLDER + asset.id, asset.data)
+    return out.getvalue(), "zip"
+
+
+def take_in(data: bytes):
+    """Store a scene from a file and return it; raises ProblemError if the file or the scene is wrong.
+
+    An asset whose id stands for another file here already gets a new one, and the scene is told.
+    """
+    if data[:2] != b"PK":
+        try:
+            return services.create_scene(parse_json(data[:MAX_SCENE].decode("utf-8")))
+        except UnicodeDecodeError:
+            _fail("this is not a text file", "scene.file")
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            document = parse_json(_member(archive, SCENE, MAX_SCENE).decode("utf-8"))
+            return services.create_scene(_with_assets(archive, document))
+    except (zipfile.BadZipFile, UnicodeDecodeError, NotImplementedError, RuntimeError) as error:
+        _fail(f"this zip file cannot be read: {error}", "scene.zip")
+
+
+def _member(archive, name, most) -> bytes:
+    """Read one member, by its stated size and by what really comes out of it."""
+    try:
+        info = archive.getinfo(name)
+    except KeyError:
+        _fail(f"there is no {name} in this zip file", "scene.zip")
+    if info.file_size > most:
+        _fail(f"{name} is larger than {most >> 20} MB", "scene.zip")
+    with archive.open(info) as member:
+        data = member.read(most + 1)
+    if len(data) > most:
+        _fail(f"{name} is larger than {most >> 20} MB", "scene.zip")
+    return data
+
+
+def _with_assets(archive, document):
+    names = [name for name in archive.namelist() if name.startswith(FOLDER) and not name.endswith("/")]
+    if len(names) > MAX_FILES:
+        _fail(f"{len(names)} assets; allowed up to {MAX_FILES}", "scene.zip")
+    text = json.dumps(document)
+    for name in names:
+        slug = name.removeprefix(FOLDER)
+        data = _member(archive, name, max(MAX_BYTES.values()))
+        stored = assets.store(assets.read_upload(slug, [data]), slug)
+        if stored.slug != slug:
+            text = text.replace(json.dumps(slug), json.dumps(stored.slug))
+    return json.loads(text)

@@ -1,0 +1,41 @@
+// Writing values whatever sort they are: a handle in the view moves a key, a swing's middle or a formula's base.
+
+import { setOperations, valueAt } from "./json-patch.js";
+
+/** Which of the four sorts a value in the document is. */
+export function sortOf(value) {
+  return value !== null && typeof value === "object" && !Array.isArray(value) ? value.sort : "fixed";
+}
+
+/** Return keys with one more, or with another value, at a frame; its ease is that of the key before it. */
+export function withKey(keys, frame, value) {
+  const before = [...keys].reverse().find((key) => key.frame <= frame) ?? keys[0];
+  const others = keys.filter((key) => key.frame !== frame);
+  return [...others, { frame, value, ease: before?.ease ?? "smooth" }].sort((a, b) => a.frame - b.frame);
+}
+
+/**
+ * Return a value that shows a number now, of the same sort as before.
+ * @param {*} raw the value in the document
+ * @param {number} shown what it shows at the frame
+ * @param {number} wanted what it should show
+ * @param {number} frame
+ */
+export function movedTo(raw, shown, wanted, frame) {
+  const sort = sortOf(raw);
+  const by = Number((wanted - shown).toPrecision(9));
+  if (sort === "keyed") return { ...raw, keys: withKey(raw.keys, frame, rounded(wanted)) };
+  if (sort === "swing") return { ...raw, middle: rounded((raw.middle ?? 0) + by) };
+  if (sort === "formula") return { ...raw, base: rounded((raw.base ?? 0) + by), ...(usesBase(raw.text) ? {} : { text: `(${raw.text}) + base` }) };
+  return rounded(wanted);
+}
+
+const usesBase = (text) => /\bbase\b/.test(text ?? "");
+export const rounded = (value) => Number(value.toFixed(3));
+
+/** Return the operations that make a vector show other numbers now; parts that need not change stay as they are. */
+export function vectorOperations(document, pointer, fallback, shown, wanted, frame) {
+  const raw = valueAt(document, pointer) ?? fallback;
+  const made = raw.map((part, axis) => (Math.abs(wanted[axis] - shown[axis]) < 1e-6 ? part : movedTo(part, shown[axis], wanted[axis], frame)));
+  return setOperations(document, pointer, made);
+}

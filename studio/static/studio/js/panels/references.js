@@ -1,0 +1,48 @@
+// What else in the scene refers to a thing: so that a thing can be removed without leaving anything pointing at it.
+
+import { valueAt } from "../lib/json-patch.js";
+
+/** Yield {pointer, setting} of every setting of the document that may refer to other things. */
+function* settingsOf(store) {
+  const { document, kinds, catalogue } = store;
+  const lists = [];
+  document.figures.forEach((figure, i) => lists.push([`/figures/${i}/routine`, "steps"], [`/figures/${i}/looks`, "looks"]));
+  (document.fields ?? []).forEach((field, i) => lists.push([`/fields/${i}/clauses`, "clauses"]));
+  for (const [list, family] of lists) {
+    for (const [k, item] of (valueAt(document, list) ?? []).entries()) {
+      for (const setting of kinds[family][item.kind]?.settings ?? []) yield { pointer: `${list}/${k}/settings/${setting.name}`, setting };
+      if (family === "clauses") for (const setting of catalogue.things.joining) yield { pointer: `${list}/${k}/joining/${setting.name}`, setting };
+    }
+  }
+  for (const [family, part, thing] of [["figures", "place", "place"], ["guides", "place", "place"], ["cameras", "settings", "camera"]]) {
+    for (const [i] of (document[family] ?? []).entries()) for (const setting of catalogue.things[thing]) yield { pointer: `/${family}/${i}/${part}/${setting.name}`, setting };
+  }
+}
+
+/** Return the operations that make nothing refer to a thing any more. */
+export function releaseOperations(store, family, id) {
+  const made = [];
+  for (const { pointer, setting } of settingsOf(store)) {
+    if (!setting.choices?.includes(family)) continue;
+    const raw = store.valueAt(pointer);
+    if (setting.sort === "reference" && raw === id) made.push({ op: "replace", path: pointer, value: null });
+    if (setting.sort === "references" && raw?.includes(id)) made.push({ op: "replace", path: pointer, value: raw.filter((one) => one !== id) });
+  }
+  return made;
+}
+
+/** Remove a guide or camera by its pointer, if it can be. */
+export function removeThing(store, pointer) {
+  const [, family, index] = pointer.split("/");
+  const thing = store.valueAt(pointer);
+  if (family === "cameras" && store.document.cameras.length === 1) {
+    store.set({ problem: "A scene needs a camera; this is its only one." });
+    return;
+  }
+  const patch = releaseOperations(store, family, thing.id);
+  if (family === "cameras" && store.document.camera === thing.id) {
+    patch.push({ op: "replace", path: "/camera", value: store.document.cameras.find((camera) => camera.id !== thing.id).id });
+  }
+  store.set({ open: null });
+  store.edit([...patch, { op: "remove", path: `/${family}/${index}` }]);
+}

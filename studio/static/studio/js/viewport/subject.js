@@ -1,0 +1,84 @@
+// What has handles in the view now: the open guide, light, camera, clause or path, or the figure chosen in the view.
+
+import { sortOf } from "../lib/values.js";
+import { IDENTITY, multiply, turning } from "../lib/matrix.js";
+
+const PATTERNS = {
+  guide: /^\/guides\/(\d+)$/,
+  figure: /^\/figures\/(\d+)$/,
+  light: /^\/lights\/(\d+)$/,
+  camera: /^\/cameras\/(\d+)$/,
+  clause: /^\/fields\/(\d+)\/clauses\/(\d+)$/,
+  step: /^\/figures\/(\d+)\/routine\/(\d+)$/,
+};
+
+/** The settings of a thing with their defaults, and what they show now. */
+export class Shown {
+  constructor(store, base, settings) {
+    this.store = store;
+    this.base = base;
+    this.settings = Object.fromEntries(settings.map((setting) => [setting.name, setting]));
+  }
+
+  raw(name) {
+    return this.store.valueAt(`${this.base}/${name}`) ?? this.settings[name].default;
+  }
+
+  now(name) {
+    const raw = this.raw(name);
+    if (Array.isArray(raw)) return raw.map((part, axis) => this.number(part, `${this.base}/${name}/${axis}`));
+    return typeof raw === "number" || sortOf(raw) !== "fixed" ? this.number(raw, `${this.base}/${name}`) : raw;
+  }
+
+  number(part, pointer) {
+    if (typeof part === "number") return part;
+    return this.store.liveValue(pointer) ?? part.base ?? part.middle ?? part.keys?.[0]?.value ?? 0;
+  }
+}
+
+/** Return {kind, shown, space} for what has handles, or null. `space` is its parent's place in the world. */
+export function subjectOf(store, header) {
+  const { open, grip } = store.state;
+  const { things } = store.catalogue;
+  const pointer = open ?? "";
+  const guideSpace = (id) => (id ? header.places.guides[id] : null) ?? IDENTITY;
+  const found = (kind) => pointer.match(PATTERNS[kind]);
+  const placed = (kind, base) => {
+    const shown = new Shown(store, `${base}/place`, things.place);
+    return { kind, base, shown, space: guideSpace(shown.raw("follows")), names: ["position", "rotation", "scale"] };
+  };
+  if (found("guide")) return placed("guide", pointer);
+  if (found("figure")) return placed("figure", pointer);
+  if (found("light")) {
+    const light = store.valueAt(pointer);
+    if (light?.kind !== "key") return null;
+    return { kind: "light", base: pointer, shown: new Shown(store, `${pointer}/settings`, store.kinds.lights.key.settings), space: IDENTITY, names: ["position", null, null] };
+  }
+  if (found("camera")) {
+    const shown = new Shown(store, `${pointer}/settings`, things.camera);
+    return { kind: "camera", base: pointer, shown, space: guideSpace(shown.raw("follows")), names: ["target", null, null] };
+  }
+  if (found("clause")) {
+    const clause = store.valueAt(pointer);
+    const shown = new Shown(store, `${pointer}/settings`, store.kinds.clauses[clause.kind].settings);
+    return { kind: clause.kind, base: pointer, shown, space: guideSpace(clause.joining?.follows), names: clause.kind === "region" ? ["position", "rotation", "size"] : [null, null, null] };
+  }
+  const step = found("step");
+  if (step) {
+    const item = store.valueAt(pointer);
+    if (item?.kind !== "path") return gripped(store, placed, grip);
+    const figure = store.document.figures[Number(step[1])];
+    return { kind: "path", base: pointer, shown: new Shown(store, `${pointer}/settings`, store.kinds.steps.path.settings), space: header.places.figures[figure.id] ?? IDENTITY, names: [null, null, null] };
+  }
+  return gripped(store, placed, grip);
+}
+
+function gripped(store, placed, grip) {
+  const index = store.document.figures.findIndex((figure) => figure.id === grip);
+  return index >= 0 ? placed("figure", `/figures/${index}`) : null;
+}
+
+/** The axes along which a subject is turned and scaled, in the world. */
+export function ownSpace({ shown, space, names }) {
+  return names[1] ? multiply(space, turning(shown.now(names[1]))) : space;
+}
