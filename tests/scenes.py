@@ -3,17 +3,25 @@
 import json
 from pathlib import Path
 
+from pirouette.assets.library import beside
 from pirouette.document import read_scene
 from pirouette.document.read import new_scene
 
 ROOT = Path(__file__).resolve().parent.parent
 DEMO = ROOT / "studio" / "demo" / "scenes"
 DEMOS = sorted(path.stem for path in DEMO.glob("*.json"))
+LIBRARY = beside(DEMO / "any.json")
+LOOPS = [name for name in DEMOS if json.loads((DEMO / f"{name}.json").read_text("utf-8"))["clock"]["loops"]]
 
 
 def demo(name: str) -> dict:
     """The JSON of a demo scene."""
     return json.loads((DEMO / f"{name}.json").read_text("utf-8"))
+
+
+def demo_scene(name: str):
+    """A demo scene as it is read, with its assets."""
+    return read_scene(demo(name), LIBRARY)
 
 
 def step(kind: str, only_where: str | None = None, *, id: str | None = None, **settings) -> dict:

@@ -21,6 +21,7 @@ class Link:
 
     key        equal whenever everything here is
     matrix     (4, 4) float64, from the thing's space to the space of who refers to it
+    world      (4, 4) float64, from the thing's space to the world
     shape      a figure's shape in its own space, or None
     make_mesh  returns that shape's points, faces and curves in the space of who refers to it
     make_rest  the same as it is at the scene's first frame
@@ -30,6 +31,7 @@ class Link:
 
     key: str
     matrix: np.ndarray
+    world: np.ndarray = field(default_factory=lambda: np.eye(4))
     shape: Mesh | Copies | None = None
     make_mesh: Callable[[], Mesh] = field(default=_nothing)
     make_rest: Callable[[], Mesh] = field(default=_nothing)

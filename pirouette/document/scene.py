@@ -1,5 +1,7 @@
 """A scene as checked, frozen data. Made by read.py; nothing here reads or computes."""
 
+import hashlib
+import json
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -124,6 +126,11 @@ class Scene:
     @cached_property
     def fields_by_id(self) -> dict[str, Field]:
         return {thing.id: thing for thing in self.fields}
+
+    @cached_property
+    def digest(self) -> str:
+        """Equal for scenes that are written alike."""
+        return hashlib.blake2b(json.dumps(self.raw, sort_keys=True).encode(), digest_size=12).hexdigest()
 
     @cached_property
     def figures_by_id(self) -> dict[str, Figure]:

@@ -7,11 +7,11 @@ from .memo import content_key
 from .weigh import field_key, field_weights
 
 
-def limit_weights(run, index, field, points, share, walk) -> np.ndarray:
+def limit_weights(run, index, field, points, share, run_routine) -> np.ndarray:
     """Return (N,) float32 weights of a field for the step at `index`, with what it kept.
 
     points  (N, 3) where the points or copies are now, in the figure's space
-    walk    runs a routine up to a step, for where they were before
+    run_routine  runs a figure's routine up to a step, for where they were before
 
     A field that lets go counts each earlier touch less, until it is forgotten; one that keeps counts all since the
     first frame, or the whole loop where the scene settles before it begins.
@@ -33,7 +33,7 @@ def limit_weights(run, index, field, points, share, walk) -> np.ndarray:
         then = moment.earlier(float(back))
         if not moment.loops and then.frame < 0:
             break
-        past = _before(run.at(then), index, field, points, share, walk)
+        past = _before(run.at(then), index, field, points, share, run_routine)
         weights = np.maximum(weights, past * np.float32(left[back - 1]))
     return weights
 
@@ -43,9 +43,9 @@ def _now(run, field, points, share):
     return field_weights(run.world, field, points @ matrix[:3, :3].T + matrix[:3, 3], share)
 
 
-def _before(run, index, field, points, share, walk):
+def _before(run, index, field, points, share, run_routine):
     """Weights at an earlier time, where each point was then if it existed, else where it is now."""
-    shape, _ = walk(run, index)
+    shape = run_routine(run, index)
     was = points
     shape_key = None
     if shape is not None:

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..data import Copies, Mesh, Problem, ProblemError
+from ..data.copies import COLUMNS
 from ..document import Figure
 from .memo import content_key
 from .past import limit_weights
@@ -36,51 +37,70 @@ def run_routine(run: Run, stop: int | None = None) -> Mesh | Copies | None:
     stop    run only so many steps of it
     Raises  ProblemError if a step cannot work or would take too much memory, Cancelled if it is not wanted any more
     """
-    shape, born = walk(run, stop)
-    return _settled(run, shape, born)
-
-
-def walk(run: Run, stop: int | None = None) -> tuple[Mesh | Copies | None, int]:
-    """Return the shape before its copies' delays are followed, and the number of the step that made the copies."""
-    shape, born = None, -1
+    shape = None
     for index, step in enumerate(run.figure.routine[:stop]):
         if not step.on:
             continue
         run.world.check_wanted()
         path = f"figures/{run.figure.name}/routine/{index} ({step.kind.id})"
-        group = step.kind.group
-        if shape is None and group != "form":
+        if shape is None and step.kind.group != "form":
             raise ProblemError(Problem(path, "there is no form yet; begin the routine with one", "routine.form"))
         try:
-            if group != "modulate":
-                shape = _settled(run, shape, born)
-            if group in ("form", "repeat") or not isinstance(shape, Copies):
-                born = index
             shape = _run_step(run, index, step, shape)
         except ProblemError as error:
             raise error.within(path) from None
-    return shape, born
+    return shape
 
 
-def _settled(run, shape, born):
-    """Follow delays: give each copy its source as it was so many frames before."""
-    if not isinstance(shape, Copies) or not shape.delay.any():
-        return shape
-    delays, group = np.unique(shape.delay, return_inverse=True)
-    check_size(len(delays), MAX_DELAYS, "different times")
-    sources, known = [], {}
-    table = np.zeros((len(delays), len(shape.sources)), np.int32)
-    for row, delay in enumerate(delays):
-        past, _ = walk(run.at(run.world.moment.earlier(float(delay))), born + 1)
-        for column in range(len(shape.sources)):
-            source = past.sources[min(column, len(past.sources) - 1)]
-            if source.key not in known:
-                known[source.key] = len(sources)
-                sources.append(source)
-            table[row, column] = known[source.key]
-    check_size(sum(_point_count(source) for source in sources), MAX_POINTS, f"points at {len(delays)} times")
-    still = shape.moved(sources=tuple(sources), which=table[group, shape.which], delay=np.zeros_like(shape.delay))
-    return replace(still, key=content_key("settled", shape.key, *known))
+def _as_copies(shape) -> Copies:
+    return shape if isinstance(shape, Copies) else Copies.at(shape, np.zeros((1, 3), np.float32))
+
+
+class _Past:
+    """The shape before a step, at several earlier times, and which of them belongs to each copy."""
+
+    def __init__(self, run, index, delay):
+        self.delays, self.group = np.unique(delay, return_inverse=True)
+        check_size(len(self.delays), MAX_DELAYS, "different times")
+        moment = run.world.moment
+        self.shapes = [run_routine(run.at(moment.earlier(float(one))), index) for one in self.delays]
+        self._sources, self._numbers = [], {}
+
+    def number(self, source) -> int:
+        """The number of a source among all; those with the same key are one."""
+        if source.key not in self._numbers:
+            self._numbers[source.key] = len(self._sources)
+            self._sources.append(source)
+        return self._numbers[source.key]
+
+    @property
+    def sources(self) -> tuple:
+        check_size(sum(map(_point_count, self._sources)), MAX_POINTS, f"points at {len(self.delays)} times")
+        return tuple(self._sources)
+
+
+def _repeated_late(run, index, copies) -> Copies:
+    """Give the copies of a repeat what it repeats as it was so many frames before."""
+    past = _Past(run, index, copies.delay)
+    which = np.array([past.number(shape) for shape in past.shapes])[past.group]
+    return copies.moved(sources=past.sources, which=which, delay=np.zeros_like(copies.delay))
+
+
+def _varied_late(run, index, copies, delay) -> Copies:
+    """Return copies as each was so many frames before: its source, place, turn, size, colour and opacity."""
+    past = _Past(run, index, delay)
+    which = np.zeros(copies.count, np.int32)
+    columns = {name: getattr(copies, name).copy() for name in COLUMNS}
+    for row, shape in enumerate(past.shapes):
+        then = _as_copies(shape)
+        mine = np.flatnonzero(past.group == row)
+        # Where there were fewer copies then, the last of them stands for those that had not come yet.
+        there = np.minimum(mine, then.count - 1)
+        numbers = np.array([past.number(source) for source in then.sources])
+        which[mine] = numbers[then.which[there]]
+        for name, column in columns.items():
+            column[mine] = getattr(then, name)[there]
+    return copies.moved(sources=past.sources, which=which, **columns)
 
 
 def _point_count(shape):
@@ -105,6 +125,8 @@ def _run_step(run, index, step, shape):
         # A field lives in the world, so where the figure is matters to it.
         (_limit_key(world, limit), run.matrix.tobytes()) if limit else None,
         run.matrix.tobytes() if "matrix" in step.kind.arguments else None,
+        # What is above it at other times follows from the scene as a whole.
+        (world.scene.digest, world.moment.frame) if _may_delay(step, settings) else None,
         _key_of(offered.get("past")),
         _key_of(offered.get("rest")),
         _key_of(offered.get("trail")),
@@ -113,10 +135,15 @@ def _run_step(run, index, step, shape):
     return world.memo.get(key, lambda: _keyed(_GROUPS[step.kind.group](work), key))
 
 
+def _may_delay(step, settings) -> bool:
+    """True if what a step makes may depend on what is above it at other times."""
+    return np.any(getattr(settings, "time", 0)) or step.kind.id == "afterimage"
+
+
 def _limit_key(world, limit):
     """A field that keeps what it touched depends on all that was before, so on the moment itself."""
     after = limit.after.resolve(world.around)
-    since = None if after.then == "follows" else (world.moment.frame, after.then, after.over)
+    since = None if after.then == "follows" else (world.moment.frame, after.then, after.over, world.scene.digest)
     return field_key(world, limit), since
 
 
@@ -152,8 +179,7 @@ def _times(run, index, step, settings) -> dict:
 
 
 def _positions(run, index):
-    shape, _ = walk(run, index)
-    return shape.position if isinstance(shape, Copies) else np.zeros((1, 3), np.float32)
+    return _as_copies(run_routine(run, index)).position
 
 
 def _keyed(result, key):
@@ -192,7 +218,7 @@ class _Work:
         """(N,) weights of the step's field at points of the figure, 1 without a field."""
         if self.limit is None:
             return np.ones(len(points), np.float32)
-        return limit_weights(self.run, self.index, self.limit, points, share, walk)
+        return limit_weights(self.run, self.index, self.limit, points, share, run_routine)
 
     def directions(self, points, share=None):
         """(N, 3) directions of the step's field in the figure's space, or None without a field."""
@@ -225,7 +251,8 @@ def _repeat(work):
     offered = {"shape": shape, "matrix": work.run.matrix}
     if "mesh" in work.step.kind.arguments:
         offered["mesh"] = _mesh(work.run, shape)
-    return _kept(work, work.call(**offered))
+    made = work.call(**offered)
+    return _kept(work, _repeated_late(work.run, work.index, made) if made.delay.any() else made)
 
 
 def _kept(work, made):
@@ -238,18 +265,21 @@ def _kept(work, made):
 
 
 def _modulate(work):
-    shape = work.shape
-    copies = shape if isinstance(shape, Copies) else Copies.at(shape, np.zeros((1, 3), np.float32))
+    copies = _as_copies(work.shape)
     weights = work.weights(copies.position)
     offered = {
-        "copies": copies,
         "weights": weights,
         "settings": work.per_copy(copies.position, weights),
         "matrix": work.run.matrix,
     }
     if "directions" in work.step.kind.arguments:
         offered["directions"] = work.directions(copies.position)
-    return work.call(**offered)
+    changed = work.call(copies=copies, **offered)
+    if not changed.delay.any():
+        return changed
+    # What stands above this step is taken from each copy's own time; then the step changes that.
+    late = _varied_late(work.run, work.index, copies, changed.delay)
+    return work.call(copies=late, **offered).moved(delay=np.zeros_like(changed.delay))
 
 
 def _deform(work):

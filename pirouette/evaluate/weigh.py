@@ -203,19 +203,20 @@ def _link(world, families, value, matrix) -> Link:
     back = np.linalg.pinv(matrix)
     if "guides" in families and value in scene.guides_by_id:
         relative = back @ world.guide_matrix(value)
-        return Link(content_key("guide", relative.tobytes()), relative)
+        return Link(content_key("guide", relative.tobytes()), relative, world.guide_matrix(value))
     if "fields" in families and value in scene.fields_by_id:
         return _field_link(world, scene.fields_by_id[value], matrix)
     figure = scene.figures_by_id[value]
     shape, relative = world.shape_of(figure), back @ world.figure_matrix(figure)
-    key = content_key("figure", shape.key, relative.tobytes())
+    own = world.figure_matrix(figure)
+    key = content_key("figure", shape.key, relative.tobytes(), own.tobytes())
 
     def rest():
         first = world.at(scene.moment(0.0))
         there = np.linalg.pinv(matrix) @ first.figure_matrix(figure)
         return _mesh_of(world, first.shape_of(figure), there)
 
-    return Link(key, relative, shape, lambda: _mesh_of(world, shape, relative), rest)
+    return Link(key, relative, own, shape, lambda: _mesh_of(world, shape, relative), rest)
 
 
 def _mesh_of(world, shape, relative) -> Mesh:

@@ -23,7 +23,7 @@ class ChannelSettings(Settings):
     opacity: float = number(1, soft=(0, 1), hard=(0, 1), per_copy=True)
     """Factor on the opacity; at 0 a copy is not seen."""
     time: float = number(0, soft=(-48, 48), unit="frames", per_copy=True)
-    """Frames added to a copy's own time; below 0 it is behind."""
+    """Frames added to a copy's time, for all that stands above this step; below 0 it is behind."""
     acts_on: list = flags(CHANNELS, CHANNELS)
     """The channels that change; the others keep their numbers but are left alone."""
 

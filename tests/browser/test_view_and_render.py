@@ -9,7 +9,7 @@ from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
 from pirouette.kernels.picture import encode
 from pirouette.render import render_light
-from tests.scenes import DEMOS, demo, document, figure, look, step
+from tests.scenes import DEMOS, LIBRARY, demo, document, figure, look, step
 
 pytestmark = pytest.mark.browser
 SIZE = (480, 270)
@@ -36,7 +36,7 @@ def from_view(page, frame, is_flat=True) -> np.ndarray:
 
 
 def from_renderer(raw, frame, is_flat=True) -> np.ndarray:
-    picture = evaluate(read_scene(raw), frame, purpose="view")
+    picture = evaluate(read_scene(raw, LIBRARY), frame, purpose="view")
     return encode(render_light(picture, SIZE, 16, is_flat))[..., :3].astype(float)
 
 

@@ -5,7 +5,7 @@ import pytest
 from pirouette.checks import measure_seam, notes_of
 from pirouette.document import read_scene
 from pirouette.document.read import new_scene
-from tests.scenes import DEMOS, clause, demo, document, field, figure, formula, keyed, look, scene, step, swing
+from tests.scenes import LOOPS, clause, demo_scene, document, field, figure, formula, keyed, look, scene, step, swing
 
 
 def seam(*figures, **more):
@@ -16,9 +16,9 @@ def turning(value):
     return figure(step("box", width=50), place={"rotation": [0, value, 0]})
 
 
-@pytest.mark.parametrize("name", DEMOS)
+@pytest.mark.parametrize("name", LOOPS)
 def test_demo_loops_are_closed(name):
-    found = measure_seam(read_scene(demo(name)))
+    found = measure_seam(demo_scene(name))
     assert found.state == "closed", found.offenders
 
 

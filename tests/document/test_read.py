@@ -8,7 +8,7 @@ from pirouette.data import ProblemError
 from pirouette.document import load_scene, read_scene, save_scene
 from pirouette.document.lanes import lanes_of
 from pirouette.document.migrate import migrate
-from tests.scenes import DEMOS, clause, demo, document, field, figure, formula, keyed, step, swing
+from tests.scenes import DEMOS, LIBRARY, clause, demo, document, field, figure, formula, keyed, step, swing
 
 
 def problems(raw) -> list[str]:
@@ -20,10 +20,10 @@ def problems(raw) -> list[str]:
 @pytest.mark.parametrize("name", DEMOS)
 def test_demo_scenes_are_read_and_come_back_as_they_were(name, tmp_path):
     raw = demo(name)
-    scene = read_scene(raw)
+    scene = read_scene(raw, LIBRARY)
     save_scene(scene, tmp_path / "scene.json")
     assert json.loads((tmp_path / "scene.json").read_text("utf-8")) == raw
-    assert load_scene(tmp_path / "scene.json").raw == raw
+    assert load_scene(tmp_path / "scene.json", LIBRARY).raw == raw
 
 
 def test_all_mistakes_of_a_scene_are_told_at_once():

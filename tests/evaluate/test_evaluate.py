@@ -10,7 +10,7 @@ from pirouette.document import read_scene
 from pirouette.document.lanes import lanes_of
 from pirouette.evaluate import Memo, evaluate
 from pirouette.evaluate.world import sample_lane
-from tests.scenes import DEMOS, clause, demo, document, field, figure, formula, keyed, scene, step, swing
+from tests.scenes import DEMOS, clause, demo_scene, document, field, figure, formula, keyed, scene, step, swing
 
 MOVING = figure(
     step("sphere"), step("grid", columns=3), step("drift", churn=2), step("displace", churn=1.5), name="Moving"
@@ -30,7 +30,7 @@ def tints_of(look):
 
 @pytest.mark.parametrize("name", DEMOS)
 def test_any_frame_is_the_same_by_play_and_by_jump(name):
-    opened = read_scene(demo(name))
+    opened = demo_scene(name)
     memo = Memo()
     played = {frame: shapes(evaluate(opened, frame, memo=memo)) for frame in range(0, 12, 3)}
     for frame in (9, 0, 6, 3):

@@ -38,7 +38,9 @@ def links_for(kind, mesh):
     """Something for every reference and asset of a kind to lead to, a little way off."""
     matrix = np.eye(4)
     matrix[:3, 3] = (30, 20, 10)
-    place = Link("thing", matrix, mesh, lambda: mesh, lambda: mesh, weigh=lambda points: np.full(len(points), 0.4))
+    place = Link(
+        "thing", matrix, matrix, mesh, lambda: mesh, lambda: mesh, weigh=lambda points: np.full(len(points), 0.4)
+    )
     assets = {"font": shipped().find("gloock.woff2"), "picture": Held(PICTURE)}
     found = {}
     for name, setting in kind.settings.declared().items():

@@ -19,7 +19,7 @@ def repeat(kind, shape, links=None, **raw):
 
 
 def link(mesh, rest=None):
-    return Link("x", np.eye(4), mesh, lambda: mesh, lambda: rest or mesh)
+    return Link("x", np.eye(4), np.eye(4), mesh, lambda: mesh, lambda: rest or mesh)
 
 
 def three() -> Copies:
@@ -189,7 +189,7 @@ def test_a_scattered_point_stays_on_its_face_while_the_form_moves():
     # The noise moves each point a little; one that changed its face would jump by the size of the ball.
     assert 0 < steps.max() < 8
     base = next(one for one in evaluate(moving, 10).drawables if one.figure_id == "base").mesh
-    away = Link("b", np.eye(4), base, lambda: base).tree.closest(places(10))[2]
+    away = Link("b", np.eye(4), np.eye(4), base, lambda: base).tree.closest(places(10))[2]
     assert away.max() < 1e-3
 
 
@@ -260,3 +260,26 @@ def test_any_frame_of_delayed_copies_is_the_same_by_play_and_by_jump():
     jumped = evaluate(scene(grows), 11)
     pairs = zip(walked.drawables, jumped.drawables, strict=True)
     assert all(a.mesh.points.tobytes() == b.mesh.points.tobytes() for a, b in pairs)
+
+
+def test_a_delay_reaches_the_steps_above_it():
+    rising = figure(
+        step("box"), step("row", count=3, apart=[10, 0, 0]), step("shift", place=[0, formula("frame"), 0]),
+        step("stagger", time=-10, turn=[0, 0, 0]),
+    )  # fmt: skip
+    opened = scene(rising, clock={"fps": 24, "frames": 48, "loops": False})
+    (drawable,) = evaluate(opened, 30).drawables
+    np.testing.assert_allclose(drawable.matrices[:, 1, 3], [30, 25, 20], atol=1e-4)
+
+
+def test_an_edit_of_another_frame_reaches_delayed_copies_at_once():
+    from pirouette.evaluate import Memo
+
+    def opened(first):
+        place = [0, keyed((0, first), (20, 0), (40, 0)), 0]
+        steps = step("row", count=2), step("shift", place=place), step("stagger", time=-20, turn=[0, 0, 0])
+        return scene(figure(step("box"), *steps), clock={"fps": 24, "frames": 48, "loops": False})
+
+    memo = Memo()
+    heights = [evaluate(opened(first), 20, memo=memo).drawables[0].matrices[:, 1, 3].tolist() for first in (5, 9)]
+    assert heights == [[0, 5], [0, 9]]

@@ -7,12 +7,11 @@ import numpy as np
 import pytest
 
 from pirouette.data import Cancelled
-from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
 from pirouette.kernels import picture as filters
 from pirouette.kernels.threads import use_threads
 from pirouette.render import finish_picture, render_frame, render_light
-from tests.scenes import DEMOS, ROOT, demo, figure, look, scene, step
+from tests.scenes import DEMOS, ROOT, demo_scene, figure, look, scene, step
 
 SIZE = (320, 180)
 CAMERA = {"cameras": [{"id": "camera", "name": "Camera", "settings": {"position": [0, 0, 400], "lens": 36}}]}
@@ -238,7 +237,7 @@ def test_more_samples_come_closer_to_the_truth():
 
 @pytest.mark.parametrize("name", DEMOS)
 def test_any_number_of_threads_gives_the_same_bytes(name):
-    picture = evaluate(read_scene(demo(name)), 7)
+    picture = evaluate(demo_scene(name), 7)
     results = []
     for threads in (1, 2):
         with use_threads(threads):

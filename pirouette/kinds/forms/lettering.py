@@ -32,7 +32,7 @@ class LetteringSettings(Settings):
     leading: float = number(1, soft=(0.5, 2))
     """Factor on the distance from line to line."""
     align: str = choice("middle", ("left", "middle", "right"))
-    """Which side of the lines is even."""
+    """Whether the lines begin at the origin, stand around it, or end there."""
     pieces: str = choice("letters", PIECES)
     """What later steps vary one by one."""
     detail: int = integer(8, soft=(1, 24), hard=(1, 200))
@@ -40,7 +40,7 @@ class LetteringSettings(Settings):
 
 
 def lettering(settings, links) -> Copies:
-    """Set text with kerning and ligatures, filled with its holes or as outlines, around the origin.
+    """Set text with kerning and ligatures, filled with its holes or as outlines.
 
     Returns Copies of the pieces in reading order, each around its own middle
     """
@@ -51,9 +51,7 @@ def lettering(settings, links) -> Copies:
         glyphs = font.shape(line)
         tracked = np.arange(len(glyphs)) * settings.tracking
         width = (glyphs[-1].x + glyphs[-1].advance + tracked[-1]) if glyphs else 0.0
-        start = {"left": -_widest(font, lines, settings) / 2, "middle": -width / 2}.get(
-            settings.align, _widest(font, lines, settings) / 2 - width
-        )
+        start = {"left": 0.0, "middle": -width / 2, "right": -width}[settings.align]
         height = ((len(lines) - 1) / 2 - row) * font.line_height * settings.leading - 0.35
         word = 0
         for glyph, extra in zip(glyphs, tracked, strict=True):
@@ -80,15 +78,6 @@ def lettering(settings, links) -> Copies:
         return copies
     groups = {"words": numbers, "lines": [row for row, _ in numbers], "one piece": [0] * len(numbers)}
     return _grouped(copies, groups[settings.pieces])
-
-
-def _widest(font, lines, settings):
-    widths = [0.0]
-    for line in lines:
-        glyphs = font.shape(line)
-        if glyphs:
-            widths.append(glyphs[-1].x + glyphs[-1].advance + (len(glyphs) - 1) * settings.tracking)
-    return max(widths)
 
 
 def _glyph(font, number, settings):

@@ -26,7 +26,8 @@ def others(settings, links) -> Copies:
     pieces = []
     for number in range(len(settings.figures)):
         link = links[f"figures/{number}"]
-        linear = link.matrix[:3, :3]
+        # At the origin a figure keeps its own turn and size; what carries this figure then carries that too.
+        linear = (link.matrix if settings.places else link.world)[:3, :3]
         scale = np.linalg.norm(linear, axis=0)
         turn = linear / np.maximum(scale, 1e-12)
         if np.linalg.det(turn) < 0:
