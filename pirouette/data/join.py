@@ -14,7 +14,7 @@ def joined(meshes) -> Mesh:
         return Mesh.empty()
     if len(meshes) == 1:
         return meshes[0]
-    if len({mesh.is_flat for mesh in meshes}) > 1:
+    if len({mesh.is_flat for mesh in meshes if mesh.topology.face_count}) > 1:
         meshes = [_unwelded(mesh) if mesh.is_flat else mesh for mesh in meshes]
     shifts = np.cumsum([0, *(len(mesh.points) for mesh in meshes)])
     return Mesh(
@@ -23,7 +23,7 @@ def joined(meshes) -> Mesh:
         colours=_joined(meshes, "colours", (3,)),
         uvs=_joined(meshes, "uvs", (2,)),
         opacity=_joined(meshes, "opacity", ()),
-        is_flat=all(mesh.is_flat for mesh in meshes),
+        is_flat=all(mesh.is_flat for mesh in meshes if mesh.topology.face_count),
         known_normals=np.concatenate([mesh.normals for mesh in meshes])
         if any(mesh.known_normals is not None for mesh in meshes)
         else None,

@@ -6,9 +6,9 @@ together by faces without area.
 
 from dataclasses import dataclass
 
-import mapbox_earcut
 import numpy as np
 import pyclipper
+from manifold3d import triangulate
 
 from .mesh import Mesh, Topology
 
@@ -157,14 +157,11 @@ def stroked(paths, closed, width: float, cap: str = "butt", join: str = "miter")
 
 
 def _triangulated(rings) -> tuple[np.ndarray, np.ndarray]:
-    """Return the points of one polygon's rings, and (T, 3) triangles that turn left."""
-    points = np.concatenate(rings)
-    ends = np.cumsum([len(ring) for ring in rings]).astype(np.uint32)
-    triangles = mapbox_earcut.triangulate_float64(points, ends).reshape(-1, 3).astype(np.int64)
-    a, b, c = points[triangles].transpose(1, 0, 2)
-    areas = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
-    triangles[areas < 0] = triangles[areas < 0][:, ::-1]
-    return points, triangles
+    """Return the points of rings, outer ones turning left and holes right, and (T, 3) triangles that fill them.
+
+    Every edge of a ring is the edge of one triangle, whatever lies in line with it, so that solids close.
+    """
+    return np.concatenate(rings), triangulate([np.ascontiguousarray(ring) for ring in rings]).astype(np.int64)
 
 
 class _Sewing:
@@ -261,8 +258,10 @@ def _wall(sewing, ring2, ring_top, ring_foot, top, foot):
     sewing.band(lower, upper)
     _sew(sewing, ring_top, upper, place, True)
     _sew(sewing, ring_foot, lower, place, False)
-    sewing.show(upper)
-    sewing.show(lower)
+    # Corners stand twice, in one place: what lies between is no edge to see.
+    apart = place != np.roll(place, -1)
+    for row in (upper, lower):
+        sewing.edges.append(np.stack([row, np.roll(row, -1)], axis=1)[apart])
     if len(sharp):
         sewing.edges.append(np.stack([lower[sharp], upper[sharp]], axis=1))
 
@@ -324,7 +323,7 @@ def _holds(polygon, point):
 
 def _strip(sewing, polygons, outer, low, high, up, found):
     polygon, cut = polygons
-    points, triangles = _triangulated_set(cut)
+    points, triangles = _triangulated(cut)
     outer_count = sum(len(ring) for ring in polygon)
     heights = np.where(np.arange(len(points)) < outer_count, low, high)
     solid = np.column_stack([points, heights])
@@ -345,38 +344,6 @@ def _strip(sewing, polygons, outer, low, high, up, found):
             _stitch(sewing, found[name], own, up)
         else:
             found[name] = own
-
-
-def _triangulated_set(rings):
-    """Triangulate outer rings (turning left) with holes (turning right) of one connected ground."""
-    outer = [ring for ring in rings if area_of(ring) > 0]
-    holes = [ring for ring in rings if area_of(ring) <= 0]
-    if len(outer) == 1:
-        order = [outer[0], *holes]
-        points, triangles = _triangulated(order)
-    else:
-        order, parts, triangles, at = [], [], [], 0
-        smallest_first = sorted(outer, key=area_of)
-        owner = [next((k for k, one in enumerate(smallest_first) if _holds([one], hole[0])), -1) for hole in holes]
-        for number, one in enumerate(smallest_first):
-            mine = [one, *(hole for hole, whose in zip(holes, owner, strict=True) if whose == number)]
-            points, found = _triangulated(mine)
-            order += mine
-            parts.append(points)
-            triangles.append(found + at)
-            at += len(points)
-        points, triangles = np.concatenate(parts), np.concatenate(triangles)
-    starts, at = {}, 0
-    for ring in order:
-        starts[id(ring)] = at
-        at += len(ring)
-    # Back to the order of the rings as they were given.
-    index = np.empty(at, np.int64)
-    place = 0
-    for ring in rings:
-        index[starts[id(ring)] : starts[id(ring)] + len(ring)] = np.arange(place, place + len(ring))
-        place += len(ring)
-    return np.concatenate(rings), index[triangles]
 
 
 def _point_normals(points, faces):
