@@ -17,7 +17,7 @@ const UNIFORMS = `
   precision highp int;
   precision highp usampler2D;
   uniform vec3 uEye, uRight, uUp, uForward, uLow, uExtent;
-  uniform vec2 uTangent, uSize;
+  uniform vec2 uTangent, uSize, uJitter;
 `;
 
 export const SURFACE_VERTEX = `${UNIFORMS}
@@ -44,6 +44,8 @@ export const SURFACE_VERTEX = `${UNIFORMS}
     vSalt = gl_InstanceID & 1023;
     vReach = reach;
     gl_Position = onScreen(vWorld);
+    // Moved by a part of a pixel: several such pictures make one with smooth edges. Lines and dots have theirs already.
+    gl_Position.xy += uJitter * gl_Position.w;
   }
 `;
 
@@ -53,7 +55,8 @@ export const SURFACE_FRAGMENT = `
   precision highp int;
   uniform vec3 uEye, uColour, uGlow, uSky[3];
   uniform vec4 uSunWay[4], uSunColour[4], uKeyPlace[4], uKeyColour[4];
-  uniform float uRough, uMetal, uBrightness;
+  uniform float uRough, uMetal, uBrightness, uPhase;
+  uniform vec2 uSize;
   uniform int uPick;
   in vec3 vWorld, vNormal;
   in vec4 vTint;
@@ -63,8 +66,9 @@ export const SURFACE_FRAGMENT = `
   // What opacity must exceed to be seen at a pixel; the render has one such threshold for each sample.
   bool isSeenThrough() {
     if (vTint.a >= 1.0) return false;
-    float grain = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715))));
-    return vTint.a <= fract(grain + 0.5 + float(vSalt) * 0.618034);
+    vec2 pixel = floor(vec2(gl_FragCoord.x, uSize.y - gl_FragCoord.y));
+    float grain = fract(52.9829189 * fract(dot(pixel, vec2(0.06711056, 0.00583715))));
+    return vTint.a <= fract(grain + uPhase + float(vSalt) * 0.618034);
   }
   float shine(float nh, float nl, float nv, float sharp, float wide) {
     float d = nh * nh * (wide * wide - 1.0) + 1.0;
@@ -260,6 +264,15 @@ export const BRIGHT_FRAGMENT = `
     float share = uKnee > 0.0 ? over / (peak + 1e-6) * min(over / uKnee, 1.0) : 1.0;
     colour = vec4(c.rgb * share, 1.0);
   }
+`;
+
+export const MEAN_FRAGMENT = `
+  precision highp float;
+  uniform sampler2D uPicture, uBefore;
+  uniform float uShare;
+  in vec2 at;
+  out vec4 colour;
+  void main() { colour = mix(texelFetch(uBefore, ivec2(gl_FragCoord.xy), 0), texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0), uShare); }
 `;
 
 export const DOUBLE_FRAGMENT = `

@@ -3,7 +3,7 @@
 import * as THREE from "../../vendor/three/three.module.js";
 import { DrawnStroke, DrawnSurface } from "./drawn.js";
 import { closer, cross, framing, lookAround, minus, plus, scaled, slide, unit } from "./orbit.js";
-import { BRIGHT_FRAGMENT, DOUBLE_FRAGMENT, SCREEN_FRAGMENT, SCREEN_VERTEX } from "./shaders.js";
+import { BRIGHT_FRAGMENT, DOUBLE_FRAGMENT, MEAN_FRAGMENT, SCREEN_FRAGMENT, SCREEN_VERTEX } from "./shaders.js";
 
 const MAX_LIGHTS = 4;
 const MAX_LEVELS = 7;
@@ -16,6 +16,10 @@ const MOVING_RATIOS = [0.6, 0.5, 0.42, 0.34, 0.27, 0.21];
 const SLOW_MS = 30;
 const QUICK_MS = 12;
 const REST_MS = 260;
+// At rest the picture becomes the mean of so many, each moved by a part of a pixel and with other thresholds of opacity.
+// Each row and column of an eight by eight grid is taken once; the one nearest to the middle comes first.
+const PASSES = [[3, 4], [6, 2], [1, 6], [4, 1], [7, 7], [0, 0], [5, 5], [2, 3]].map((place) => place.map((step) => (step + 0.5) / 8 - 0.5));
+const FINE_PASSES = PASSES.length;
 const FINISH_OFF = { strength: 0, gain: 1, filmic: 0, vignette: 0, reach: 1, softness: 1, levels: 0, knee: 1 };
 
 export class Viewport {
@@ -36,7 +40,7 @@ export class Viewport {
     this.shared = {
       uEye: { value: new THREE.Vector3() }, uRight: { value: new THREE.Vector3() }, uUp: { value: new THREE.Vector3() },
       uForward: { value: new THREE.Vector3() }, uTangent: { value: new THREE.Vector2() }, uSize: { value: new THREE.Vector2() },
-      uFocal: { value: 1 }, uSky: { value: [0, 1, 2].map(() => new THREE.Vector3()) },
+      uFocal: { value: 1 }, uJitter: { value: new THREE.Vector2() }, uPhase: { value: 0.5 }, uSky: { value: [0, 1, 2].map(() => new THREE.Vector3()) },
       ...Object.fromEntries(["uSunWay", "uSunColour", "uKeyPlace", "uKeyColour"].map((name) => [name, { value: Array.from({ length: MAX_LIGHTS }, () => new THREE.Vector4()) }])),
     };
     this.passes = this.makePasses();
@@ -73,6 +77,7 @@ export class Viewport {
     const one = (value = 0) => ({ value });
     return {
       bright: pass(BRIGHT_FRAGMENT, { uPicture: one(null), uKnee: one() }),
+      mean: pass(MEAN_FRAGMENT, { uPicture: one(null), uBefore: one(null), uShare: one(1) }),
       double: pass(DOUBLE_FRAGMENT, { uSmall: one(null), uLarge: one(null) }),
       screen: pass(SCREEN_FRAGMENT, {
         uPicture: one(null), uHalo: one(null), uMask: one(null), uHaloStrength: one(), uGain: one(1), uFilmic: one(), uVignette: one(),
@@ -118,8 +123,8 @@ export class Viewport {
       if (this.sizes.size > 3) this.sizes.delete(this.sizes.keys().next().value);
       this.sizes.set(name, this.makeTargets(width, height));
     }
-    const [picture, mask, ...others] = this.sizes.get(name);
-    Object.assign(this, { picture, mask, levels: others.slice(0, MAX_LEVELS), sums: others.slice(MAX_LEVELS) });
+    const [picture, mask, mean, other, ...others] = this.sizes.get(name);
+    Object.assign(this, { picture, mask, means: [mean, other], levels: others.slice(0, MAX_LEVELS), sums: others.slice(MAX_LEVELS) });
   }
 
   makeTargets(width, height) {
@@ -133,7 +138,8 @@ export class Viewport {
       levels.push([w, h]);
     }
     const made = () => levels.map(([w, h]) => new THREE.WebGLRenderTarget(w, h, half));
-    return [picture, mask, ...made(), ...made()];
+    const means = [0, 1].map(() => new THREE.WebGLRenderTarget(width, height, half));
+    return [picture, mask, ...means, ...made(), ...made()];
   }
 
   /** Where the picture's frame lies within the canvas: x, y, width, height in 0..1, from the foot. */
@@ -258,18 +264,70 @@ export class Viewport {
     return found;
   }
 
+  /** Draw the picture once; at rest it then becomes finer with every refresh of the screen. */
   render({ isFinishOff = false, hideSelection = false } = {}) {
+    clearTimeout(this.fineTimer);
+    cancelAnimationFrame(this.fineFrame);
+    this.drawScene(0);
+    this.compose(this.picture, { isFinishOff, hideSelection });
+    if (this.isMoving || this.store.state.playing || this.store.gesture) return;
+    // Not before it has rested a little: somebody may be stepping through the frames.
+    this.fineTimer = setTimeout(() => this.refineFrom(1, this.picture), REST_MS);
+  }
+
+  refineFrom(number, before) {
+    if (number >= FINE_PASSES) return;
+    this.fineFrame = requestAnimationFrame(() => {
+      const mean = this.meanWith(number, before);
+      if (number === 3 || number === FINE_PASSES - 1) this.compose(mean, {});
+      this.refineFrom(number + 1, mean);
+    });
+  }
+
+  /** Draw the scene into its target, moved by the part of a pixel that belongs to a pass. */
+  drawScene(number) {
+    const { renderer, shared } = this;
+    const [x, y] = PASSES[number];
+    shared.uJitter.value.set((x * 2) / this.width, (y * 2) / this.height);
+    shared.uPhase.value = (((number * 5 + 4) % FINE_PASSES) + 0.5) / FINE_PASSES;
+    renderer.setRenderTarget(this.picture);
+    renderer.clear();
+    renderer.render(this.scene, this.camera);
+    shared.uJitter.value.set(0, 0);
+  }
+
+  /** Draw another pass and return the target with the mean of all so far. */
+  meanWith(number, before) {
+    const { renderer, passes, means } = this;
+    if (number === 1) this.blend(this.picture, this.picture, 1, means[0]);
+    const old = number === 1 ? means[0] : before;
+    this.drawScene(number);
+    const next = old === means[0] ? means[1] : means[0];
+    this.blend(old, this.picture, 1 / (number + 1), next);
+    renderer.setRenderTarget(null);
+    passes.mean.uniforms.uPicture.value = passes.mean.uniforms.uBefore.value = null;
+    return next;
+  }
+
+  blend(before, picture, share, target) {
+    const { renderer, passes } = this;
+    passes.mean.uniforms.uBefore.value = before.texture;
+    passes.mean.uniforms.uPicture.value = picture.texture;
+    passes.mean.uniforms.uShare.value = share;
+    renderer.setRenderTarget(target);
+    renderer.render(passes.mean.scene, this.camera);
+  }
+
+  /** Put a picture of linear light on the screen: glow, view transform, background, outline of the selection. */
+  compose(picture, { isFinishOff = false, hideSelection = false }) {
     const { renderer, passes, header } = this;
     const background = header.background;
     const box = this.frameBox([background.width, background.height]);
     const finish = this.finishSettings(isFinishOff || this.store.state.flat);
-    renderer.setRenderTarget(this.picture);
-    renderer.clear();
-    renderer.render(this.scene, this.camera);
-    this.halo(finish);
+    this.halo(finish, picture);
     const selected = !hideSelection && !this.store.state.playing && !this.store.gesture && !this.isMoving && this.drawMask();
     const screen = passes.screen.uniforms;
-    screen.uPicture.value = this.picture.texture;
+    screen.uPicture.value = picture.texture;
     screen.uHalo.value = (finish.levels > 1 ? this.sums : this.levels)[0].texture;
     screen.uHaloStrength.value = finish.levels ? finish.strength : 0;
     screen.uGain.value = finish.gain;
@@ -291,11 +349,11 @@ export class Viewport {
     this.store.emit("drawn", header);
   }
 
-  halo(finish) {
+  halo(finish, picture) {
     const { renderer, passes, levels, sums } = this;
     if (!finish.levels) return;
     for (let k = 0; k < finish.levels; k += 1) {
-      passes.bright.uniforms.uPicture.value = k ? levels[k - 1].texture : this.picture.texture;
+      passes.bright.uniforms.uPicture.value = k ? levels[k - 1].texture : picture.texture;
       passes.bright.uniforms.uKnee.value = k ? 0 : finish.knee;
       renderer.setRenderTarget(levels[k]);
       renderer.render(passes.bright.scene, this.camera);
@@ -442,6 +500,10 @@ export class Viewport {
     this.store.state.flat = isFlat;
     this.feed();
     this.render({ isFinishOff, hideSelection: true });
+    clearTimeout(this.fineTimer);
+    let mean = this.picture;
+    for (let number = 1; number < FINE_PASSES; number += 1) mean = this.meanWith(number, mean);
+    this.compose(mean, { isFinishOff, hideSelection: true });
     const gl = this.renderer.getContext();
     const pixels = new Uint8Array(width * height * 4);
     gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
