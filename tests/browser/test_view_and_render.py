@@ -12,7 +12,7 @@ from pirouette.render import render_light
 from tests.scenes import DEMOS, LIBRARY, demo, document, figure, look, step
 
 pytestmark = pytest.mark.browser
-SIZE = (960, 540)
+SIZE = (1280, 720)
 TRACE = 150
 
 

@@ -137,7 +137,7 @@ export class DrawnSurface extends Drawn {
     const own = {
       uLow: { value: new THREE.Vector3() }, uExtent: { value: new THREE.Vector3() }, uColour: { value: new THREE.Vector3() },
       uGlow: { value: new THREE.Vector3() }, uRough: { value: 0.5 }, uMetal: { value: 0 }, uBrightness: { value: 1 },
-      uPick: { value: 0 },
+      uPick: { value: 0 }, uSalt: { value: 0 },
     };
     super({ ...shared, ...own }, SURFACE_VERTEX, SURFACE_FRAGMENT, look.blend === "additive", true);
     this.mesh.renderOrder = look.blend === "additive" ? 2 : 0;

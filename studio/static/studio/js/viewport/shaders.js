@@ -24,6 +24,7 @@ export const SURFACE_VERTEX = `${UNIFORMS}
   in vec4 place;
   in vec2 fold;
   in vec4 row0, row1, row2;
+  uniform int uSalt;
   in vec4 tint, pointTint;
   in float gain, pointGain;
   in float reach;
@@ -41,7 +42,8 @@ export const SURFACE_VERTEX = `${UNIFORMS}
     vNormal = vec3(dot(cross(row1.xyz, row2.xyz), n), dot(cross(row2.xyz, row0.xyz), n), dot(cross(row0.xyz, row1.xyz), n));
     vTint = tint * pointTint;
     vGain = gain * pointGain;
-    vSalt = gl_InstanceID & 1023;
+    // The number of the copy among all, as in the render: what lies behind each other then has unlike thresholds.
+    vSalt = (gl_InstanceID + uSalt) & 1023;
     vReach = reach;
     gl_Position = onScreen(vWorld);
     // Moved by a part of a pixel: several such pictures make one with smooth edges. Lines and dots have theirs already.

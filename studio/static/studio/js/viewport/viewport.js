@@ -204,6 +204,7 @@ export class Viewport {
     const lights = this.feedLights();
     const measures = { ...lights, scale: this.height * box[3], focal: shared.uFocal.value, isFlat: this.store.state.flat };
     const wanted = new Set();
+    let salt = 0;
     header.drawables.forEach((one) => {
       one.looks.forEach((look, index) => {
         const name = `${one.figure} ${one.part} ${index} ${look.kind} ${look.blend}`;
@@ -216,6 +217,9 @@ export class Viewport {
         }
         const drawn = this.drawn.get(name);
         drawn.feed(one, look, this.buffers, measures);
+        if (look.kind !== "surface" || look.blend !== "normal") return;
+        drawn.material.uniforms.uSalt.value = salt;
+        salt += one.count;
       });
     });
     for (const [name, drawn] of this.drawn) {
