@@ -140,6 +140,57 @@ def bench_displace():
     )
 
 
+def bench_scatter():
+    import trimesh
+
+    from .data.scatter import places_on
+    from .kinds.forms.torus import TorusSettings, torus
+
+    mesh = torus(TorusSettings.model_validate({"segments": 500, "sides": 200}).resolve())
+    assert len(mesh.topology.triangles) == 200_000
+    other = trimesh.Trimesh(mesh.points, mesh.topology.triangles, process=False)
+    apart = float(np.sqrt(other.area / 25_000) * 0.6)
+    yield line(
+        "scatter",
+        lambda: places_on(mesh, mesh, "surface", 25_000, apart, 1),
+        "trimesh, even sampling",
+        lambda: trimesh.sample.sample_surface_even(other, 25_000, radius=apart, seed=1),
+        3,
+    )
+
+
+def bench_fields():
+    from .evaluate.evaluate import world_at
+    from .evaluate.weigh import field_weights
+
+    kinds = ["region", "between", "near", "angle", "region", "noise", "between", "region", "order", "near"]
+    joins = ["plus", "less", "only where", "whichever is more", "half and half"]
+    clauses = [
+        {
+            "id": f"c{k}",
+            "kind": kind,
+            "settings": {"to": "hub"} if kind == "near" else {},
+            "joining": {"join": joins[k % len(joins)]},
+        }
+        for k, kind in enumerate(kinds)
+    ]
+    raw = new_scene("Bench")
+    raw["fields"] = [{"id": "f", "name": "F", "clauses": clauses}]
+    raw["guides"] = [{"id": "hub", "name": "Hub", "place": {}}]
+    scene = read_scene(raw)
+    world = world_at(scene, 0)
+    points = ((np.random.default_rng(1).random((1_000_000, 3)) - 0.5) * 600).astype(np.float32)
+    target = np.empty_like(points)
+    share = np.linspace(0, 1, len(points), dtype=np.float32)
+    yield line(
+        "fields",
+        lambda: field_weights(world, scene.fields[0], points, share),
+        "reading and writing the points",
+        lambda: np.copyto(target, points),
+        1 / 40,
+    )
+
+
 def _raster_scene(name):
     if name == "raster_instances":
         routine = [
@@ -245,6 +296,8 @@ BENCHES = {
     "noise": bench_noise,
     "copies": bench_copies,
     "displace": bench_displace,
+    "scatter": bench_scatter,
+    "fields": bench_fields,
     "raster": bench_raster,
     "lines": bench_lines,
     "glow": bench_glow,

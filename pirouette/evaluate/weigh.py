@@ -12,28 +12,14 @@ from ..data import Mesh, ProblemError
 from ..data.join import placed
 from ..data.link import Link
 from ..document import Field
+from ..document.things import JOINS
+from ..kernels.weigh import join_weights
 from .memo import content_key
 from .size import expanded
 from .world import World
 
 SMALLEST = 1e-12
 IDENTITY = np.eye(4)
-
-
-def _joined(join, before, weight):
-    if join == "plus":
-        return np.minimum(before + weight, 1)
-    if join == "less":
-        return np.maximum(before - weight, 0)
-    if join == "only where":
-        return before * weight
-    if join == "whichever is more":
-        return np.maximum(before, weight)
-    if join == "whichever is less":
-        return np.minimum(before, weight)
-    if join == "half and half":
-        return (before + weight) * np.float32(0.5)
-    return weight  # instead
 
 
 def _is_straight(response) -> bool:
@@ -127,8 +113,7 @@ def field_weights(world: World, field: Field, points, share=None) -> np.ndarray:
         if total is None:
             total = weight * np.float32(joining.strength) if joining.strength < 1 else weight
         else:
-            joined = _joined(joining.join, total, weight)
-            total = total + (joined - total) * np.float32(joining.strength) if joining.strength < 1 else joined
+            total = join_weights(total, weight, JOINS.index(joining.join), joining.strength)
     return np.ones(len(points), np.float32) if total is None else np.asarray(total, np.float32)
 
 

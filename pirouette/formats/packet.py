@@ -50,7 +50,9 @@ class _Buffers:
         if key not in self.have:
             self.have.add(key)
             array = np.ascontiguousarray(make())
-            data = array.astype(array.dtype.newbyteorder("<"), copy=False).data.cast("B")
+            little = array.astype(array.dtype.newbyteorder("<"), copy=False)
+            # A view of nothing cannot be cast.
+            data = little.data.cast("B") if little.size else b""
             self.table.append({"key": key, "type": array.dtype.name, "shape": array.shape, "offset": self.size})
             padding = -len(data) % ALIGN
             self.chunks += [data, b"\0" * padding]

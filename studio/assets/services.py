@@ -46,7 +46,7 @@ def summary_of(held: Held) -> str:
     if held.sort == "font":
         return content.name
     if held.sort == "artwork":
-        return f"{len(content.shapes):,} paths"
+        return f"{len(content.shapes):,} {'path' if len(content.shapes) == 1 else 'paths'}"
     if held.sort == "model":
         points = sum(len(part.mesh.points) for part in content)
         return f"{len(content):,} {'part' if len(content) == 1 else 'parts'}, {points:,} points"
@@ -100,7 +100,7 @@ def store(held: Held, name: str, is_demo: bool = False, slug: str | None = None)
 def replace(asset: Asset, held: Held) -> Asset:
     """Put another file in an asset's place; scenes that use it use that one from now on."""
     if held.sort != asset.sort:
-        _fail(f"a {asset.sort} can only be replaced by a {asset.sort}, not by a {held.sort}", "asset.sort")
+        _fail(f"{asset.slug} can only be replaced by another {asset.sort}; this is a {held.sort}", "asset.sort")
     _keep(held)
     asset.digest, asset.size = held.digest, len(held.data)
     asset.summary, asset.notes = summary_of(held)[:120], _notes(held)

@@ -150,6 +150,14 @@ def test_reach_and_colours_travel_with_the_copies():
     assert buffers[one["matrices"]].shape == (3, 12)
 
 
+def test_curves_and_bare_points_travel_without_faces():
+    opened = scene(figure(step("circle", points=9), looks=[look("surface"), look("wire")]))
+    header, buffers = decode_packet(encode_packet(evaluate(opened, 0)))
+    (one,) = header["drawables"]
+    assert buffers[one["triangles"]].shape == (0, 3)
+    assert buffers[one["edges"]].shape == (9, 2)
+
+
 def test_a_packet_says_more_when_asked_to():
     header, _ = decode_packet(encode_packet(evaluate(scene(), 0), revision=7))
     assert header["revision"] == 7

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ...kernels.weigh import between_weights
 from ...schema import Kind, Settings, choice, number
 
 
@@ -22,12 +23,8 @@ def between(points, settings) -> np.ndarray:
     points   (N, 3) float32, in the clause's space
     Returns  (N,) float32 in 0..1
     """
-    along = points[:, "xyz".index(settings.axis)]
-    low, high = sorted((np.float32(settings.start), np.float32(settings.end)))
-    outside = np.maximum(np.maximum(low - along, along - high), 0)
-    if settings.fade < 1e-6:
-        return (outside <= 0).astype(np.float32)
-    return np.clip(1 - outside / np.float32(settings.fade), 0, 1).astype(np.float32)
+    low, high = sorted((settings.start, settings.end))
+    return between_weights(points, "xyz".index(settings.axis), low, high, settings.fade)
 
 
 def ways(points, settings):

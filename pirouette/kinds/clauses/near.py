@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ...kernels.weigh import distances_to
 from ...schema import Kind, Settings, curve, number, reference
 
 
@@ -33,7 +34,7 @@ def _distance(points, link):
     if link is None:
         return None
     if link.shape is None:
-        return np.linalg.norm(points - link.place.astype(np.float32), axis=1)
+        return distances_to(points, link.place)
     if not len(link.tree.items):
         if not len(link.mesh.points):
             return None

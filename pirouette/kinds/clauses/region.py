@@ -3,8 +3,10 @@
 import numpy as np
 
 from ...kernels.place import compose, euler_to_quaternion
+from ...kernels.weigh import region_weights
 from ...schema import Kind, Settings, choice, number, vector
 
+# In the order of the kernel's numbers.
 FORMS = ("ball", "block", "column", "funnel", "ring")
 
 
@@ -29,35 +31,14 @@ def region(points, settings) -> np.ndarray:
     points   (N, 3) float32, in the clause's space
     Returns  (N,) float32 in 0..1, straight from the edge inwards over `fade` of the way
     """
-    inwards = 1 - _far(_local(points, settings), settings)
-    if settings.fade < 1e-6:
-        return (inwards >= 0).astype(np.float32)
-    return np.clip(inwards / np.float32(settings.fade), 0, 1).astype(np.float32)
+    rows = _turn(settings).T / (np.asarray(settings.size, np.float32)[:, None] / 2)
+    return region_weights(
+        points, settings.position, rows, FORMS.index(settings.form), settings.fade, settings.thickness
+    )
 
 
 def _turn(settings):
     return compose(np.zeros((1, 3)), euler_to_quaternion([settings.rotation]), np.ones((1, 3)))[0, :, :3]
-
-
-def _local(points, settings):
-    local = (points - np.asarray(settings.position, np.float32)) @ _turn(settings)
-    return local / (np.asarray(settings.size, np.float32) / 2)
-
-
-def _far(local, settings):
-    """0 in the middle of the form, 1 at its edge."""
-    if settings.form == "ball":
-        return np.sqrt(np.einsum("ij,ij->i", local, local))
-    if settings.form == "block":
-        return np.abs(local).max(axis=1)
-    aside = np.hypot(local[:, 0], local[:, 2])
-    if settings.form == "column":
-        return np.maximum(aside, np.abs(local[:, 1]))
-    if settings.form == "funnel":
-        wide = np.maximum((local[:, 1] + 1) / 2, np.float32(1e-6))
-        return np.maximum(np.where(local[:, 1] > -1, aside / wide, 9), np.abs(local[:, 1]))
-    half = np.float32(settings.thickness / 2)
-    return np.hypot(aside - (1 - half), local[:, 1]) / half
 
 
 def ways(points, settings):

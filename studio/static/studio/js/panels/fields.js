@@ -51,7 +51,7 @@ export class Fields {
     const { store } = this;
     const [then, over] = store.catalogue.things.after;
     const lets = field.after?.then === "lets go";
-    return h("p.field-after", {}, "It ", choiceValue(store, `${base}/after/then`, then, "what it does with what it touched", then.default), lets ? [" over ", numberValue(store, `${base}/after/over`, over, "frames", over.default), " frames"] : " what it touches");
+    return h("p.field-after", {}, "It ", choiceValue(store, `${base}/after/then`, then, "what it does with what it touched", then.default), lets ? [" over ", numberValue(store, `${base}/after/over`, over, "frames of letting go", over.default), " frames"] : " what it touches");
   }
 
   add() {

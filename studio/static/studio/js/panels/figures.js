@@ -112,7 +112,7 @@ export function allNames(document) {
 export function duplicateFigures(store, indices) {
   const names = new Set(allNames(store.document));
   const made = [];
-  for (const index of indices) {
+  for (const index of [...indices].sort((a, b) => a - b)) {
     const figure = structuredClone(store.document.figures[index]);
     figure.id = freeId([...store.document.figures, ...made], figure.id.replace(/-\d+$/, ""));
     const base = figure.name.replace(/ \d+$/, "");

@@ -153,14 +153,15 @@ export function typeIn(element, text, done) {
 function liveValue(store, pointer, setting, label, raw) {
   const lane = store.state.lanes.find((one) => one.pointer === pointer);
   const now = store.liveValue(pointer);
-  const text = raw.sort === "formula" ? raw.text : now === undefined ? raw.sort : showValue(now, setting);
+  const words = raw.text ?? store.document.formulas?.find((one) => one.id === raw.shared)?.name ?? "formula";
+  const text = raw.sort === "formula" ? words : now === undefined ? raw.sort : showValue(now, setting);
   return h(`button.value.live.${raw.sort}`, {
     type: "button",
     "data-focus": pointer,
     "data-pointer": pointer,
     "data-live": raw.sort === "formula" ? null : pointer,
     "aria-label": `${label}, ${raw.sort}${lane ? `, now ${showNumber(now ?? NaN)}` : ""}`,
-    title: raw.sort === "formula" ? `${label}: ${raw.text}` : `${label}: ${raw.sort}`,
+    title: raw.sort === "formula" ? `${label}: ${words}` : `${label}: ${raw.sort}`,
     onclick: (event) => {
       event.stopPropagation();
       store.set({ open: pointer.split("/settings/")[0].split("/joining/")[0].split("/place/")[0] });

@@ -29,6 +29,8 @@ export class Handles {
     this.svg.addEventListener("pointermove", (event) => this.held && this.drag(event));
     this.svg.addEventListener("pointerup", () => this.letGo());
     this.svg.addEventListener("pointercancel", () => this.letGo());
+    // The pointer is captured while it is down, so a double click is told of the whole: it is for the node held last.
+    this.svg.addEventListener("dblclick", () => this.toggleNode());
   }
 
   /** Where a point of the world is on the view, in pixels, with its depth; null behind the eye. */
@@ -177,8 +179,7 @@ export class Handles {
         parts.push(s("path", { d: `M${at.x} ${at.y}L${there.x} ${there.y}`, class: "stem" }));
         this.grip("circle", { cx: there.x, cy: there.y, r: 4.5 }, { does: "node", index, part: name, origin: end }, parts, `${name} ${index + 1}`);
       }
-      const knob = this.grip("rect", { x: at.x - 5, y: at.y - 5, width: 10, height: 10 }, { does: "node", index, part: "at", origin: world }, parts, `point ${index + 1}`);
-      knob.addEventListener("dblclick", () => this.writeNodes(nodes.map((one, k) => (k === index ? toggled(nodes, k) : one))));
+      this.grip("rect", { x: at.x - 5, y: at.y - 5, width: 10, height: 10 }, { does: "node", index, part: "at", origin: world }, parts, `point ${index + 1}`);
       const next = nodes[index + 1];
       if (!next) return;
       const between = carry(space, scaled(plus(plus(node.at, node.leave ?? [0, 0, 0]), plus(next.at, next.arrive ?? [0, 0, 0])), 0.5));
@@ -187,6 +188,12 @@ export class Handles {
       const plusSign = this.grip("path", { d: `M${spot.x - 4} ${spot.y}h8M${spot.x} ${spot.y - 4}v8`, class: "add" }, { does: "nothing" }, parts, `add after ${index + 1}`);
       plusSign.addEventListener("click", () => this.writeNodes([...nodes.slice(0, index + 1), { at: scaled(plus(node.at, next.at), 0.5).map(rounded) }, ...nodes.slice(index + 1)]));
     });
+  }
+
+  toggleNode() {
+    if (this.subject?.kind !== "path" || this.lastNode === undefined) return;
+    const nodes = this.subject.shown.raw("nodes");
+    this.writeNodes(nodes.map((node, index) => (index === this.lastNode ? toggled(nodes, index) : node)));
   }
 
   writeNodes(nodes) {
@@ -198,6 +205,7 @@ export class Handles {
     event.preventDefault();
     event.stopPropagation();
     this.svg.setPointerCapture(event.pointerId);
+    this.lastNode = act.does === "node" && act.part === "at" ? act.index : undefined;
     const { shown, names } = this.subject;
     const start = Object.fromEntries([...names, act.name, act.part === undefined ? null : "nodes"].filter(Boolean).map((name) => [name, name === "nodes" ? shown.raw(name) : shown.now(name)]));
     this.held = { act, start, x: event.clientX, y: event.clientY, gesture: newGesture(), subject: this.subject, others: this.others() };

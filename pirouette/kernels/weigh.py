@@ -1,0 +1,122 @@
+"""Weights of the clauses that fields are mostly made of, and how weights are joined; one pass over the points each."""
+
+import numpy as np
+
+from .compile import frozen, kernel
+from .threads import in_slices
+
+F = np.float32
+ZERO = F(0.0)
+ONE = F(1.0)
+HALF = F(0.5)
+BALL, BLOCK, COLUMN, FUNNEL, RING = range(5)
+PLUS, LESS, ONLY_WHERE, MORE, FEWER, INSTEAD, HALF_AND_HALF = range(7)
+
+
+@kernel
+def _clamp(value):
+    return min(max(value, ZERO), ONE)
+
+
+@kernel
+def _region(points, middle, rows, form, inv_fade, half, start, stop, out):
+    for i in range(start, stop):
+        dx = points[i, 0] - middle[0]
+        dy = points[i, 1] - middle[1]
+        dz = points[i, 2] - middle[2]
+        x = rows[0, 0] * dx + rows[0, 1] * dy + rows[0, 2] * dz
+        y = rows[1, 0] * dx + rows[1, 1] * dy + rows[1, 2] * dz
+        z = rows[2, 0] * dx + rows[2, 1] * dy + rows[2, 2] * dz
+        if form == BALL:
+            far = np.sqrt(x * x + y * y + z * z)
+        elif form == BLOCK:
+            far = max(abs(x), max(abs(y), abs(z)))
+        elif form == COLUMN:
+            far = max(np.sqrt(x * x + z * z), abs(y))
+        elif form == FUNNEL:
+            wide = max((y + ONE) * HALF, F(1e-6))
+            far = max(np.sqrt(x * x + z * z) / wide if y > -ONE else F(9.0), abs(y))
+        else:
+            aside = np.sqrt(x * x + z * z) - (ONE - half)
+            far = np.sqrt(aside * aside + y * y) / half
+        out[i] = _clamp((ONE - far) * inv_fade)
+
+
+@kernel
+def _between(points, axis, low, high, inv_fade, start, stop, out):
+    for i in range(start, stop):
+        along = points[i, axis]
+        out[i] = _clamp(ONE - max(max(low - along, along - high), ZERO) * inv_fade)
+
+
+@kernel
+def _distance(points, place, start, stop, out):
+    for i in range(start, stop):
+        dx = points[i, 0] - place[0]
+        dy = points[i, 1] - place[1]
+        dz = points[i, 2] - place[2]
+        out[i] = np.sqrt(dx * dx + dy * dy + dz * dz)
+
+
+@kernel
+def _join(total, weight, how, strength, start, stop, out):
+    for i in range(start, stop):
+        a = total[i]
+        b = weight[i]
+        if how == PLUS:
+            c = min(a + b, ONE)
+        elif how == LESS:
+            c = max(a - b, ZERO)
+        elif how == ONLY_WHERE:
+            c = a * b
+        elif how == MORE:
+            c = max(a, b)
+        elif how == FEWER:
+            c = min(a, b)
+        elif how == INSTEAD:
+            c = b
+        else:
+            c = (a + b) * HALF
+        out[i] = a + (c - a) * strength
+
+
+def _steep(fade) -> np.float32:
+    """1 / fade; a fade of nothing is steeper than any difference of float32 can show."""
+    return F(1 / fade) if fade > 1e-6 else F(1e30)
+
+
+def region_weights(points, middle, rows, form: int, fade: float, thickness: float) -> np.ndarray:
+    """Return (N,) float32: 1 in the middle of a form, 0 outside, straight from its edge inwards over `fade` of the way.
+
+    rows  (3, 3): from the world to the form's own axes, where it reaches from -1 to 1
+    form  BALL, BLOCK, COLUMN, FUNNEL or RING; thickness is a ring's, as a share of its radius
+    """
+    points, middle, rows = frozen(points), frozen(middle), frozen(rows)
+    out = np.empty(len(points), F)
+    steep, half = _steep(fade), F(thickness / 2)
+    in_slices(lambda a, b: _region(points, middle, rows, form, steep, half, a, b, out), len(out))
+    return out
+
+
+def between_weights(points, axis: int, low: float, high: float, fade: float) -> np.ndarray:
+    """Return (N,) float32: 1 from low to high on an axis, falling to 0 over `fade` outside."""
+    points = frozen(points)
+    out = np.empty(len(points), F)
+    in_slices(lambda a, b: _between(points, axis, F(low), F(high), _steep(fade), a, b, out), len(out))
+    return out
+
+
+def distances_to(points, place) -> np.ndarray:
+    """Return (N,) float32 distances of points (N, 3) to a place (3,)."""
+    points, place = frozen(points), frozen(place)
+    out = np.empty(len(points), F)
+    in_slices(lambda a, b: _distance(points, place, a, b, out), len(out))
+    return out
+
+
+def join_weights(total, weight, how: int, strength: float) -> np.ndarray:
+    """Return (N,) float32: weights so far joined with those of another clause."""
+    total, weight = frozen(total), frozen(weight)
+    out = np.empty(len(total), F)
+    in_slices(lambda a, b: _join(total, weight, how, F(strength), a, b, out), len(out))
+    return out
