@@ -3,12 +3,13 @@
 import numpy as np
 
 from ..kernels.nearest import Tree
-from ..kernels.strew import keep_apart
+from ..kernels.strew import keep_apart, mixed_rows, triangle_areas
 from .mesh import Mesh
 
 # So many candidates are tried for each place that is wanted, where places have a least distance.
 TRIES = 8
 INSIDE_TRIES = 200
+NOWHERE = np.zeros((0, 3), np.float32), np.zeros((0, 3), np.float32)
 
 
 def places_on(mesh: Mesh, rest: Mesh, where: str, count: int, apart: float, seed: int):
@@ -24,7 +25,7 @@ def places_on(mesh: Mesh, rest: Mesh, where: str, count: int, apart: float, seed
     ):
         rest = mesh
     if not len(mesh.points):
-        return np.zeros((0, 3), np.float32), np.zeros((0, 3), np.float32)
+        return NOWHERE
     rng = np.random.default_rng(seed)
     if where == "inside":
         return _inside(mesh, rest, count, apart, rng)
@@ -45,7 +46,7 @@ def _few(mesh, where):
         normals = mesh.normals[ends].sum(axis=1)
         return mesh.points[ends].mean(axis=1), _unit(normals)
     if not topology.face_count:
-        return np.zeros((0, 3), np.float32), np.zeros((0, 3), np.float32)
+        return NOWHERE
     sums = np.add.reduceat(mesh.points[topology.corners].astype(np.float64), topology.offsets[:-1], axis=0)
     return (sums / topology.sizes[:, None]).astype(np.float32), _unit(mesh.face_vectors)
 
@@ -67,31 +68,36 @@ def _unit(vectors):
 def _on_surface(mesh, rest, count, apart, rng):
     triangles = rest.topology.triangles
     if not len(triangles):
-        return np.zeros((0, 3), np.float32), np.zeros((0, 3), np.float32)
-    a, b, c = rest.points[triangles].astype(np.float64).transpose(1, 0, 2)
-    areas = np.linalg.norm(np.cross(b - a, c - a), axis=1)
-    total = np.cumsum(areas)
+        return NOWHERE
+    total = np.cumsum(triangle_areas(rest.points, triangles))
     if total[-1] <= 0:
-        return np.zeros((0, 3), np.float32), np.zeros((0, 3), np.float32)
-    wanted = count * TRIES if apart > 0 else count
-    # Spread over the area in equal parts, one in each, in an order by chance: evener than chance alone.
-    parts = (rng.permutation(wanted) + rng.random(wanted)) / wanted
-    face = np.minimum(np.searchsorted(total, parts * total[-1], side="right"), len(triangles) - 1)
-    u, v = rng.random(wanted), rng.random(wanted)
-    root = np.sqrt(u)
-    barys = np.stack([1 - root, root * (1 - v), root * v], axis=1).astype(np.float32)
-    if apart > 0:
-        kept = keep_apart(_mixed(rest.points, triangles[face], barys), apart, count)
+        return NOWHERE
+    if apart <= 0:
+        face, barys = _candidates(total, count, rng)
+    else:
+        # A few candidates are tried first: mostly they are enough.
+        for tries in (2, TRIES):
+            face, barys = _candidates(total, count * tries, rng)
+            kept = keep_apart(mixed_rows(rest.points, triangles, face, barys), apart, count)
+            if len(kept) == count:
+                break
         face, barys = face[kept], barys[kept]
-    corners = mesh.topology.triangles[face]
-    normals = mesh.face_vectors[mesh.topology.triangle_faces[face]] if mesh.is_flat else None
-    return _mixed(mesh.points, corners, barys), _unit(
-        _mixed(mesh.normals, corners, barys) if normals is None else normals
-    )
+    triangles = mesh.topology.triangles
+    if mesh.is_flat:
+        normals = mesh.face_vectors[mesh.topology.triangle_faces[face]]
+    else:
+        normals = mixed_rows(mesh.normals, triangles, face, barys)
+    return mixed_rows(mesh.points, triangles, face, barys), _unit(normals)
 
 
-def _mixed(rows, corners, barys):
-    return np.einsum("nk,nkc->nc", barys, rows[corners])
+def _candidates(total, wanted, rng):
+    """Faces and barycentrics spread over the area in equal parts, one in each, in an order by chance."""
+    parts = (np.arange(wanted) + rng.random(wanted)) / wanted * total[-1]
+    # Looked up in order, which stays in the cache, and mixed afterwards.
+    face = np.minimum(np.searchsorted(total, parts, side="right"), len(total) - 1)
+    face = face[rng.permutation(wanted)]
+    root, v = np.sqrt(rng.random(wanted, np.float32)), rng.random(wanted, np.float32)
+    return face, np.stack([1 - root, root * (1 - v), root * v], axis=1)
 
 
 def _inside(mesh, rest, count, apart, rng):

@@ -39,8 +39,10 @@ def limit_weights(run, index, field, points, share, run_routine) -> np.ndarray:
 
 
 def _now(run, field, points, share):
-    matrix = run.matrix.astype(np.float32)
-    return field_weights(run.world, field, points @ matrix[:3, :3].T + matrix[:3, 3], share)
+    if not np.array_equal(run.matrix, np.eye(4)):
+        matrix = run.matrix.astype(np.float32)
+        points = points @ matrix[:3, :3].T + matrix[:3, 3]
+    return field_weights(run.world, field, points, share)
 
 
 def _before(run, index, field, points, share, run_routine):

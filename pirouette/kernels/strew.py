@@ -1,8 +1,9 @@
-"""Keeps of many places those that are far enough from all that were kept before them."""
+"""Places on triangles, and of many places those that are far enough from all that were kept before them."""
 
 import numpy as np
 
 from .compile import exact_kernel, frozen
+from .threads import in_slices
 
 F = np.float32
 I = np.int64  # noqa: E741
@@ -64,3 +65,39 @@ def keep_apart(points, apart: float, most: int) -> np.ndarray:
     low = frozen(points.min(axis=0))
     count = _keep(points, F(apart), most, low, F(1 / apart), table, following, kept)
     return kept[:count]
+
+
+@exact_kernel
+def _areas(points, triangles, start, stop, out):
+    for t in range(start, stop):
+        a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        ux, uy, uz = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
+        vx, vy, vz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
+        x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        out[t] = np.sqrt(np.float64(x) * x + np.float64(y) * y + np.float64(z) * z) * 0.5
+
+
+@exact_kernel
+def _mix(rows, triangles, face, barys, start, stop, out):
+    for i in range(start, stop):
+        t = face[i]
+        a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        for k in range(3):
+            out[i, k] = rows[a, k] * barys[i, 0] + rows[b, k] * barys[i, 1] + rows[c, k] * barys[i, 2]
+
+
+def triangle_areas(points, triangles) -> np.ndarray:
+    """Return (T,) float64 areas of triangles (T, 3)."""
+    points, triangles = frozen(points), frozen(triangles, np.int32)
+    out = np.empty(len(triangles))
+    in_slices(lambda a, b: _areas(points, triangles, a, b, out), len(out))
+    return out
+
+
+def mixed_rows(rows, triangles, face, barys) -> np.ndarray:
+    """Return (N, 3) float32: rows of the corners of triangles `face` (N,), mixed by barycentrics (N, 3)."""
+    rows, triangles, barys = frozen(rows), frozen(triangles, np.int32), frozen(barys)
+    face = frozen(face, np.int32)
+    out = np.empty((len(face), 3), F)
+    in_slices(lambda a, b: _mix(rows, triangles, face, barys, a, b, out), len(out))
+    return out

@@ -59,6 +59,14 @@ def _distance(points, place, start, stop, out):
 
 
 @kernel
+def _angle(points, first, second, middle, half, inv_fade, start, stop, out):
+    for i in range(start, stop):
+        turn = np.arctan2(points[i, second], points[i, first]) * F(180.0 / np.pi) - middle + F(180.0)
+        turn -= np.floor(turn * F(1.0 / 360.0)) * F(360.0)
+        out[i] = _clamp(ONE - max(abs(turn - F(180.0)) - half, ZERO) * inv_fade)
+
+
+@kernel
 def _join(total, weight, how, strength, start, stop, out):
     for i in range(start, stop):
         a = total[i]
@@ -103,6 +111,16 @@ def between_weights(points, axis: int, low: float, high: float, fade: float) -> 
     points = frozen(points)
     out = np.empty(len(points), F)
     in_slices(lambda a, b: _between(points, axis, F(low), F(high), _steep(fade), a, b, out), len(out))
+    return out
+
+
+def angle_weights(points, axis: int, middle_deg: float, width_deg: float, fade_deg: float) -> np.ndarray:
+    """Return (N,) float32: 1 in a sector about an axis, falling to 0 over `fade_deg` at each side."""
+    points = frozen(points)
+    out = np.empty(len(points), F)
+    first, second = (axis + 1) % 3, (axis + 2) % 3
+    middle, half = F(middle_deg % 360), F(width_deg / 2)
+    in_slices(lambda a, b: _angle(points, first, second, middle, half, _steep(fade_deg), a, b, out), len(out))
     return out
 
 

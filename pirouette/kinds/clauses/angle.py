@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ...kernels.weigh import angle_weights
 from ...schema import Kind, Settings, choice, number
 
 
@@ -22,12 +23,7 @@ def angle(points, settings) -> np.ndarray:
     points   (N, 3) float32, in the clause's space
     Returns  (N,) float32 in 0..1
     """
-    axis = "xyz".index(settings.axis)
-    turn = np.degrees(np.arctan2(points[:, (axis + 2) % 3], points[:, (axis + 1) % 3]))
-    away = np.abs((turn - settings.middle + 180) % 360 - 180) - settings.width / 2
-    if settings.fade < 1e-6:
-        return (away <= 0).astype(np.float32)
-    return np.clip(1 - away / settings.fade, 0, 1).astype(np.float32)
+    return angle_weights(points, "xyz".index(settings.axis), settings.middle, settings.width, settings.fade)
 
 
 def ways(points, settings):

@@ -2,8 +2,10 @@
 
 import numpy as np
 
-from ...kernels.weigh import distances_to
+from ...kernels.weigh import between_weights, distances_to
 from ...schema import Kind, Settings, curve, number, reference
+
+STRAIGHT = [[0, 1], [1, 0]]
 
 
 class NearSettings(Settings):
@@ -13,7 +15,7 @@ class NearSettings(Settings):
     """Up to this distance the weight is 1."""
     fade: float = number(120, soft=(0, 400), hard=(0, None), headline=True)
     """From there it falls to 0 over this distance."""
-    fall: list = curve([[0, 1], [1, 0]])
+    fall: list = curve(STRAIGHT)
     """How it falls."""
 
 
@@ -26,6 +28,8 @@ def near(points, settings, links) -> np.ndarray:
     away = _distance(points, links.get("to"))
     if away is None:
         return np.zeros(len(points), np.float32)
+    if np.array_equal(settings.fall, STRAIGHT):
+        return between_weights(np.asarray(away, np.float32)[:, None], 0, -1, settings.within, settings.fade)
     share = (away - settings.within) / max(settings.fade, 1e-9)
     return np.interp(share, settings.fall[:, 0], settings.fall[:, 1]).astype(np.float32)
 

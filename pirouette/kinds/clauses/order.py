@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ...kernels.weigh import between_weights
 from ...schema import Kind, Settings, number
 
 
@@ -21,10 +22,7 @@ def order(points, settings, share) -> np.ndarray:
     Returns  (N,) float32 in 0..1
     """
     low, high = sorted((settings.start, settings.end))
-    outside = np.maximum(np.maximum(low - share, share - high), 0)
-    if settings.fade < 1e-6:
-        return (outside <= 0).astype(np.float32)
-    return np.clip(1 - outside / settings.fade, 0, 1).astype(np.float32)
+    return between_weights(np.asarray(share, np.float32)[:, None], 0, low, high, settings.fade)
 
 
 KIND = Kind(

@@ -6,6 +6,7 @@ from ...data import Copies
 from ...data.vary import ORDERS, changed, progress
 from ...schema import ChannelSettings, Kind, change_of, choice, curve, number, reference, vector
 
+EVEN = [[0, 0], [1, 1]]
 BY = (*ORDERS, "distance", "field")
 
 
@@ -20,7 +21,7 @@ class StaggerSettings(ChannelSettings):
     """Which copy counts as first and which as last; distance is from `away_from`, field takes the step's weights."""
     away_from: str = reference("guides", "figures")
     """The place from which distance counts; the middle of the copies if none."""
-    pace: list = curve([[0, 0], [1, 1]])
+    pace: list = curve(EVEN)
     """Bends how the change grows from the first to the last copy."""
 
 
@@ -38,7 +39,8 @@ def stagger(copies, weights, settings, links) -> Copies:
     else:
         order = "middle outwards" if settings.order == "distance" else settings.order
         amounts = progress(copies, order) * weights
-    amounts = np.interp(amounts, settings.pace[:, 0], settings.pace[:, 1]).astype(np.float32)
+    if not np.array_equal(settings.pace, EVEN):
+        amounts = np.interp(amounts, settings.pace[:, 0], settings.pace[:, 1]).astype(np.float32)
     return changed(copies, change_of(settings, amounts))
 
 

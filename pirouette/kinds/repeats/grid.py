@@ -29,8 +29,11 @@ def grid(shape, settings, links) -> Copies:
     Returns Copies ordered left to right, then bottom to top, then back to front
     """
     counts = (settings.layers, settings.rows, settings.columns)
-    layer, row, column = (axis.ravel() for axis in np.meshgrid(*map(np.arange, counts), indexing="ij"))
-    steps = np.stack([column, row, layer], axis=1).astype(np.float32)
+    steps = np.empty((*counts, 3), np.float32)
+    steps[..., 0] = np.arange(settings.columns)
+    steps[..., 1] = np.arange(settings.rows)[:, None]
+    steps[..., 2] = np.arange(settings.layers)[:, None, None]
+    steps = steps.reshape(-1, 3)
     last = np.array([settings.columns, settings.rows, settings.layers], np.float32) - 1
     cells = steps / np.maximum(last, 1)
     apart = np.asarray(settings.apart, np.float32)
@@ -38,7 +41,7 @@ def grid(shape, settings, links) -> Copies:
         apart = apart + _size(shape)
     places = steps - last / 2
     if settings.offset:
-        places[:, 0] += (row % 2) * np.float32(settings.offset)
+        places[:, 0] += (steps[:, 1] % 2) * np.float32(settings.offset)
     if settings.fills != "box":
         inside = _inside(cells, settings)
         places, cells = places[inside], cells[inside]
