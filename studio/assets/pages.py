@@ -22,7 +22,12 @@ def asset_list(request, problems=(), status=200):
         {
             "title": title,
             "items": [
-                {"asset": asset, "scenes": using[asset.slug], "suffixes": ",".join(SORTS[sort])}
+                {
+                    "asset": asset,
+                    "scenes": using[asset.slug],
+                    "suffixes": ",".join(SORTS[sort]),
+                    "file": f"/api/assets/{asset.slug}/file",
+                }
                 for asset in stored
                 if asset.sort == sort
             ],

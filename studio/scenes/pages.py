@@ -3,7 +3,6 @@
 import json
 from pathlib import Path
 
-from django.conf import settings
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.csrf import ensure_csrf_cookie
@@ -13,18 +12,13 @@ from pirouette import catalogue
 from pirouette.data import ProblemError
 from pirouette.document import things
 from pirouette.document.read import new_scene as empty_scene
-from pirouette.evaluate import evaluate
-from pirouette.formats.png import write_png
-from pirouette.render import render_frame
-from studio import evaluation
 from studio.assets.api import describe_all
 
 from . import bundle, services
 from .models import Scene
+from .thumbnail import thumbnail_path
 
 STARTS = Path(__file__).resolve().parent.parent / "demo" / "starts"
-THUMBNAIL_WIDTH = 480
-THUMBNAIL_SAMPLES = 4
 MAX_IMPORT = 128 * 1024 * 1024
 
 
@@ -143,20 +137,9 @@ def _file_name(name: str) -> str:
 
 @require_GET
 def thumbnail(request, scene_id):
-    """A small picture of the scene a third into its loop, rendered once for each revision."""
-    stored = get_object_or_404(Scene, id=scene_id)
-    path = Path(settings.DATA) / "thumbnails" / f"{stored.id}-{stored.revision}-{stored.created:%s}.png"
-    if not path.exists():
-        path.parent.mkdir(exist_ok=True)
-        try:
-            scene = services.load(stored)
-            picture = evaluate(scene, scene.frame_count // 3, memo=evaluation.memo)
-        except ProblemError:
-            return HttpResponse(status=404)
-        width, height = picture.size
-        size = THUMBNAIL_WIDTH, max(1, round(THUMBNAIL_WIDTH * height / width))
-        write_png(path, render_frame(picture, size, THUMBNAIL_SAMPLES))
-        for old in path.parent.glob(f"{stored.id}-*.png"):
-            if old != path:
-                old.unlink(missing_ok=True)
+    """A small picture of the scene a third into its loop."""
+    try:
+        path = thumbnail_path(get_object_or_404(Scene, id=scene_id))
+    except ProblemError:
+        return HttpResponse(status=404)
     return HttpResponse(path.read_bytes(), content_type="image/png")

@@ -1,4 +1,4 @@
-"""Compiles the kernels that are not in the cache yet, so that the first picture comes at once."""
+"""Compiles the kernels that are not in the cache yet, and draws the demo once, so that the first page comes at once."""
 
 from django.core.management.base import BaseCommand
 
@@ -7,6 +7,7 @@ from pirouette.formats.packet import encode_packet
 from pirouette.render import render_frame
 from studio.scenes.models import Scene
 from studio.scenes.services import load
+from studio.scenes.thumbnail import thumbnail_path
 
 
 class Command(BaseCommand):
@@ -17,3 +18,4 @@ class Command(BaseCommand):
             picture = evaluate(load(stored), 0, memo=Memo())
             encode_packet(picture)
             render_frame(picture, (64, 36), 1)
+            thumbnail_path(stored)
