@@ -26,11 +26,10 @@ def describe(asset: Asset) -> dict:
     }
 
 
-def describe_all() -> list[dict]:
-    """Return every asset that a scene may name, the shipped typefaces among them."""
-    stored = [describe(asset) for asset in Asset.objects.all()]
+def describe_shipped() -> list[dict]:
+    """Return the typefaces that come with the application."""
     library = shipped()
-    own = [
+    return [
         {
             "id": slug,
             "name": library.find(slug).content.name,
@@ -41,7 +40,11 @@ def describe_all() -> list[dict]:
         }
         for slug, sort in library.ids().items()
     ]
-    return [*own, *stored]
+
+
+def describe_all() -> list[dict]:
+    """Return every asset that a scene may name, the shipped typefaces among them."""
+    return [*describe_shipped(), *(describe(asset) for asset in Asset.objects.all())]
 
 
 @router.get("/assets")

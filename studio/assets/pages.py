@@ -8,6 +8,7 @@ from pirouette.assets.library import SORTS
 from pirouette.data import ProblemError
 
 from . import services
+from .api import describe_shipped
 from .models import Asset
 
 TITLES = {"artwork": "Artwork", "font": "Typefaces", "model": "Models", "picture": "Pictures"}
@@ -21,6 +22,7 @@ def asset_list(request, problems=(), status=200):
     groups = [
         {
             "title": title,
+            "shipped": [one for one in describe_shipped() if one["sort"] == sort],
             "items": [
                 {
                     "asset": asset,

@@ -19,7 +19,7 @@ from . import library
 SIZE = (320, 200)
 SAMPLES = 6
 STEPS = {
-    "font": {"kind": "lettering", "settings": {"text": "Kite Aa", "size": 92}},
+    "font": {"kind": "lettering", "settings": {"text": "Kite", "size": 100}},
     "artwork": {"kind": "artwork", "settings": {"size": 150}},
     "model": {"kind": "model", "settings": {"size": 150}},
 }

@@ -22,6 +22,8 @@ def from_view(page, frame, is_flat=True) -> np.ndarray:
         if page.evaluate("(frame) => pirouette.playback.headers.has(frame)", frame):
             break
         page.wait_for_timeout(50)
+    # The other frames are not wanted here, and would take the processor away.
+    page.evaluate("pirouette.playback.fetching?.abort()")
     page.evaluate("(frame) => pirouette.playback.show()", frame)
     pixels = page.evaluate(
         """([width, height, isFlat]) => {
@@ -60,14 +62,14 @@ def agreement(one, two) -> float:
     return (a & b).sum() / (a | b).sum()
 
 
-@pytest.mark.parametrize("frame", [0, 37])
 @pytest.mark.parametrize("name", DEMOS)
-def test_demo_scenes_have_the_same_outline_and_colour(editor, name, frame):
+def test_demo_scenes_have_the_same_outline_and_colour(editor, name):
     raw = on_plain_ground(demo(name))
     page = editor(raw)
-    view, render = from_view(page, frame), from_renderer(raw, frame)
-    assert agreement(view, render) >= 0.97
-    assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 4
+    for frame in (0, 37):
+        view, render = from_view(page, frame), from_renderer(raw, frame)
+        assert agreement(view, render) >= 0.97
+        assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 4
 
 
 SHAPES = {

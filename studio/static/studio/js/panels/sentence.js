@@ -23,7 +23,10 @@ export function wordsOf(store, setting, raw) {
   const { document } = store;
   const nameOf = (id) => setting.choices.flatMap((family) => document[family] ?? []).find((thing) => thing.id === id)?.name ?? id;
   if (setting.sort === "reference") return raw === null ? NOTHING[setting.name] ?? "nothing" : nameOf(raw);
-  if (setting.sort === "references") return raw.length ? raw.map(nameOf).join(", ") : "none yet";
+  if (setting.sort === "references") {
+    const more = raw.length > 4 ? ` and ${raw.length - 3} more` : "";
+    return raw.length ? raw.slice(0, more ? 3 : 4).map(nameOf).join(", ") + more : "none yet";
+  }
   if (setting.sort === "asset") return raw === null ? `no ${setting.choices[0]} yet` : raw.replace(/\.\w+$/, "");
   if (setting.sort === "flags") return raw.join(", ");
   const text = String(raw).replace(/\s*\n\s*/g, " / ");
