@@ -13,6 +13,7 @@ from .compile import exact_kernel, inlined_kernel, kernel
 F = np.float32
 I = np.int32  # noqa: E741
 L = np.int64
+U = np.uint32
 BAND_ROWS = 64
 ROW_PAD = 16
 SMALL = 16 * 256  # up to this size a triangle is tried pixel by pixel, beyond it row by row
@@ -227,13 +228,16 @@ def _fill(seen, stride, plane_size, offsets, width, top, rows, ax, ay, bx, by, c
 
 @kernel
 def threshold(px, row, sample, sample_count, salt):
-    """What a surface's opacity must exceed to count at a sample: even over the samples of a pixel and its neighbours.
+    """What a surface's opacity must exceed to count at a sample.
 
-    Source  J. Jimenez, "Next generation post processing in Call of Duty", SIGGRAPH 2014 (interleaved gradient noise)
+    The thresholds of a pixel's samples lie evenly in 0..1 and begin at a number by chance, another one for each
+    pixel and copy: so a lone surface is even, and layers behind each other mix as if by chance. The view's shader
+    has the same formula.
     """
-    grain = F(0.06711056) * F(px) + F(0.00583715) * F(row)
-    grain = F(52.9829189) * (grain - np.floor(grain))
-    turn = grain + (F(sample) + HALF) / F(sample_count) + F(salt & I(1023)) * F(0.6180339887)
+    h = U(U(I(px)) * U(0x9E3779B1) ^ U(I(row)) * U(0x85EBCA77) ^ U(salt) * U(0xC2B2AE3D))
+    h = U((h ^ (h >> U(15))) * U(0x2C1B3C6D))
+    h = U((h ^ (h >> U(12))) * U(0x297A2D39))
+    turn = F(I((h ^ (h >> U(15))) >> U(8))) * F(1.0 / 16777216.0) + (F(sample) + HALF) / F(sample_count)
     return turn - np.floor(turn)
 
 

@@ -43,7 +43,7 @@ export const SURFACE_VERTEX = `${UNIFORMS}
     vTint = tint * pointTint;
     vGain = gain * pointGain;
     // The number of the copy among all, as in the render: what lies behind each other then has unlike thresholds.
-    vSalt = (gl_InstanceID + uSalt) & 1023;
+    vSalt = gl_InstanceID + uSalt;
     vReach = reach;
     gl_Position = onScreen(vWorld);
     // Moved by a part of a pixel: several such pictures make one with smooth edges. Lines and dots have theirs already.
@@ -68,9 +68,11 @@ export const SURFACE_FRAGMENT = `
   // What opacity must exceed to be seen at a pixel; the render has one such threshold for each sample.
   bool isSeenThrough() {
     if (vTint.a >= 1.0) return false;
-    vec2 pixel = floor(vec2(gl_FragCoord.x, uSize.y - gl_FragCoord.y));
-    float grain = fract(52.9829189 * fract(dot(pixel, vec2(0.06711056, 0.00583715))));
-    return vTint.a <= fract(grain + uPhase + float(vSalt) * 0.618034);
+    uint h = uint(gl_FragCoord.x) * 0x9E3779B1u ^ uint(uSize.y - gl_FragCoord.y) * 0x85EBCA77u ^ uint(vSalt) * 0xC2B2AE3Du;
+    h = (h ^ (h >> 15)) * 0x2C1B3C6Du;
+    h = (h ^ (h >> 12)) * 0x297A2D39u;
+    float grain = float((h ^ (h >> 15)) >> 8) / 16777216.0;
+    return vTint.a <= fract(grain + uPhase);
   }
   float shine(float nh, float nl, float nv, float sharp, float wide) {
     float d = nh * nh * (wide * wide - 1.0) + 1.0;

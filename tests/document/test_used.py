@@ -1,0 +1,58 @@
+"""Which assets a scene names; formulas that are shared."""
+
+import pytest
+
+from pirouette.data import ProblemError
+from pirouette.document.shared import shared_texts, use_shared
+from pirouette.document.used import used_assets
+from tests.scenes import DEMOS, clause, demo, document, field, figure, step
+
+
+def test_assets_are_found_in_steps_and_clauses_also_by_default():
+    raw = document(
+        figure(step("artwork", file="a.svg"), name="A"),
+        figure(step("lettering"), step("tint", picture="b.png"), name="B"),
+        fields=[field("Gust", clause("picture", file="c.png"), clause("region"))],
+    )
+    assert used_assets(raw) == {"a.svg", "fraunces.woff2", "b.png", "c.png"}
+
+
+def test_a_name_that_looks_like_a_file_is_no_asset():
+    assert used_assets(document(figure(step("box"), name="kite.svg"))) == set()
+
+
+def test_a_broken_scene_names_what_it_can():
+    assert used_assets(
+        {"figures": [{"routine": [{"kind": "nothing"}, {"kind": "model", "settings": {"file": "m.obj"}}]}]}
+    ) == {"m.obj"}
+
+
+@pytest.mark.parametrize("name", DEMOS)
+def test_the_demo_names_only_what_is_shipped_with_it(name):
+    from tests.scenes import LIBRARY
+
+    assert used_assets(demo(name)) <= set(LIBRARY.ids())
+
+
+LIFT = {"id": "lift", "name": "Lift", "text": "index * 5"}
+
+
+def test_a_shared_formula_is_written_where_it_is_used_and_keeps_its_base():
+    raw = document(figure(step("box", width={"sort": "formula", "shared": "lift", "base": 3})), formulas=[LIFT])
+    used = use_shared(raw)["figures"][0]["routine"][0]["settings"]["width"]
+    assert used == {"sort": "formula", "text": "index * 5", "base": 3}
+    assert raw["figures"][0]["routine"][0]["settings"]["width"]["shared"] == "lift"
+
+
+@pytest.mark.parametrize(
+    ("formulas", "says"),
+    [
+        ("text", "allowed a list"),
+        ([LIFT, LIFT], "used twice"),
+        ([{"id": "a", "name": "A"}], "with id, name and text"),
+        ([{**LIFT, "text": " "}], "not empty"),
+    ],
+)
+def test_wrong_shared_formulas_are_told(formulas, says):
+    with pytest.raises(ProblemError, match=says):
+        shared_texts({"formulas": formulas})
