@@ -89,6 +89,8 @@ class Drawn {
   tints(names, key, buffers, count, instanced) {
     this.fed(names[0], key ?? `plain ${count}`, () => {
       const array = key ? buffers.get(key) : new Float32Array(count * 5).fill(1);
+      this.isOpen ??= {};
+      this.isOpen[names[0]] = Boolean(key) && array.some((value, k) => k % 5 === 3 && value < 1);
       const old = this.geometry.getAttribute(names[0])?.data;
       if (old && old.array.length === array.length) {
         old.array.set(array);
@@ -168,7 +170,7 @@ export class DrawnSurface extends Drawn {
     uniforms.uMetal.value = look.metal;
     uniforms.uBrightness.value = look.brightness;
     const facets = look.shading === "as the form" ? one.flat : look.shading === "flat";
-    this.define({ SUNS: suns, KEYS: keys, ...(facets ? { FLAT_FACES: 1 } : {}), ...(one.reach ? { REACH: 1 } : {}), ...(isFlat ? { FLAT_LIGHT: 1 } : {}) });
+    this.define({ SUNS: suns, KEYS: keys, ...(facets ? { FLAT_FACES: 1 } : {}), ...(this.isOpen.tint || this.isOpen.pointTint ? { OPEN: 1 } : {}), ...(one.reach ? { REACH: 1 } : {}), ...(isFlat ? { FLAT_LIGHT: 1 } : {}) });
   }
 }
 

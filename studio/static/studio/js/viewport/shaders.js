@@ -97,7 +97,10 @@ export const SURFACE_FRAGMENT = `
     vec3 own = vTint.rgb * uColour;
     float whole = uBrightness * vTint.a;
     #else
+    // Only where it must be: a shader that may discard is slower everywhere.
+    #ifdef OPEN
     if (isSeenThrough()) discard;
+    #endif
     vec3 own = vTint.rgb * uColour;
     float whole = uBrightness;
     #endif
