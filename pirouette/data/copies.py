@@ -13,6 +13,12 @@ from .mesh import Mesh
 COLUMNS = {"position": 3, "rotation": 4, "scale": 3, "colours": 3, "opacity": 0, "delay": 0, "cells": 3}
 
 
+def cells_within(places) -> np.ndarray:
+    """Where each of (N, 3) places stands between the lowest and the highest of them, (N, 3) in 0..1."""
+    low, high = places.min(axis=0, initial=np.inf), places.max(axis=0, initial=-np.inf)
+    return (places - low) / np.maximum(high - low, 1e-9) if len(places) else places
+
+
 @dataclass(frozen=True, eq=False)
 class Placed:
     """One mesh and all the places where it is drawn.

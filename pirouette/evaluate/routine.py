@@ -137,7 +137,7 @@ def _run_step(run, index, step, shape):
 
 def _may_delay(step, settings) -> bool:
     """True if what a step makes may depend on what is above it at other times."""
-    return np.any(getattr(settings, "time", 0)) or step.kind.id == "afterimage"
+    return np.any(getattr(settings, "time", 0)) or "past" in step.kind.arguments
 
 
 def _limit_key(world, limit):

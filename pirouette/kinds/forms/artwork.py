@@ -3,6 +3,7 @@
 import numpy as np
 
 from ...data import Copies, Mesh, Problem, ProblemError
+from ...data.copies import cells_within
 from ...data.medial import centre_lines
 from ...data.outline import Rings, outlines, resolve, solid, stroked
 from ...schema import Kind, Settings, asset, choice, integer, number, switch
@@ -70,7 +71,7 @@ def artwork(settings, links) -> Copies | Mesh:
             Problem("file", "no path of this drawing has a fill or a stroke; draw it as outlines", "artwork.empty")
         )
     places = np.array(places)
-    copies = Copies.at(meshes, places, cells=_cells(places), which=np.arange(len(meshes)))
+    copies = Copies.at(meshes, places, cells=cells_within(places), which=np.arange(len(meshes)))
     return copies.moved(colours=np.array(colours), opacity=np.array(opacity))
 
 
@@ -100,11 +101,6 @@ def _pieces(shape, paths, closed, scale, settings):
 
 def _filled(rings: Rings, settings) -> Mesh:
     return solid(rings, settings.depth, settings.bevel if settings.depth > 0 else 0.0, settings.bevel_steps)
-
-
-def _cells(places):
-    low, high = places.min(axis=0), places.max(axis=0)
-    return (places - low) / np.maximum(high - low, 1e-9)
 
 
 KIND = Kind(

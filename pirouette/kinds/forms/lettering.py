@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from ...data import Copies, Mesh
+from ...data.copies import cells_within
 from ...data.join import joined, placed
 from ...data.outline import outlines, resolve, solid
 from ...schema import Kind, Settings, asset, choice, integer, number, text
@@ -71,7 +72,7 @@ def lettering(settings, links) -> Copies:
     copies = Copies.at(
         [made[number][0] for number in sources] or [Mesh.empty()],
         np.array(places).reshape(-1, 3),
-        cells=_cells(np.array(places).reshape(-1, 3)),
+        cells=cells_within(np.array(places).reshape(-1, 3)),
         which=which,
     )
     if settings.pieces == "letters":
@@ -96,11 +97,6 @@ def _glyph(font, number, settings):
     return solid(resolve(paths), settings.depth, bevel, settings.bevel_steps), middle
 
 
-def _cells(places):
-    low, high = places.min(axis=0, initial=np.inf), places.max(axis=0, initial=-np.inf)
-    return (places - low) / np.maximum(high - low, 1e-9) if len(places) else places
-
-
 def _grouped(copies, groups):
     """Join the letters of each group into one piece around its own middle."""
     names = list(dict.fromkeys(groups))
@@ -117,7 +113,7 @@ def _grouped(copies, groups):
         meshes.append(replace(mesh, points=mesh.points - middle, key=""))
         middles.append(middle)
     places = np.array(middles).reshape(-1, 3)
-    return Copies.at(meshes or [Mesh.empty()], places, cells=_cells(places), which=np.arange(len(places)))
+    return Copies.at(meshes or [Mesh.empty()], places, cells=cells_within(places), which=np.arange(len(places)))
 
 
 KIND = Kind(
