@@ -9,13 +9,14 @@ import numpy as np
 import plyfile
 import trimesh
 
+from ..data.light import to_linear
 from ..data.mesh import Mesh, Topology
 from ..data.problem import Problem, ProblemError
-from ..values.keys import to_linear
 
 MAX_POINTS = 2_000_000
 MAX_FACES = 4_000_000
 MAX_PARTS = 2_000
+CORNERS_PER_POINT = 4
 MAX_HEADER = 64 * 1024
 
 
@@ -54,8 +55,13 @@ def _check(point_count, face_count, part_count=1):
             raise ProblemError(Problem("", f"{count:,} {what}; allowed up to {most:,}", "model.size"))
 
 
-def _mesh(points, sizes, corners, colours=None) -> Mesh:
-    """Make a mesh of the points that faces use; faces with wrong corners are refused."""
+def _mesh(points, sizes, corners, colours=None, uvs=None) -> Mesh:
+    """Make a mesh of the points that faces use; faces with wrong corners are refused.
+
+    uvs  (C, 2) where in a picture each corner lies, or None
+    """
+    if uvs is not None and not np.isfinite(uvs).all():
+        uvs = None
     points = np.asarray(points, np.float64).reshape(-1, 3)
     corners = np.asarray(corners, np.int64)
     sizes = np.asarray(sizes, np.int64)
@@ -63,11 +69,11 @@ def _mesh(points, sizes, corners, colours=None) -> Mesh:
         raise ProblemError(Problem("", f"a face names point {corners.max() + 1:,} of {len(points):,}", "model.corner"))
     used, corners = np.unique(corners, return_inverse=True)
     topology = Topology(np.concatenate([[0], np.cumsum(sizes)]), corners, len(used))
-    return Mesh(points[used], topology, colours=None if colours is None else colours[used])
+    return Mesh(points[used], topology, colours=None if colours is None else colours[used], uvs=uvs)
 
 
 def _read_obj(data):
-    points, parts, current = [], {}, ("", "")
+    points, places, parts, current = [], [], {}, ("", "")
     material_of = {}
     for line in data.decode("utf-8", "replace").splitlines():
         words = line.split()
@@ -78,6 +84,9 @@ def _read_obj(data):
             if len(points) > MAX_POINTS or len(points[-1]) != 3:
                 _check(len(points), 0)
                 raise ProblemError(Problem("", f"“{line[:60]}” is not a point", "model.wrong"))
+        elif words[0] == "vt":
+            places.append([float(word) for word in (*words[1:3], "0")[:2]])
+            _check(len(places) // CORNERS_PER_POINT, 0)
         elif words[0] in ("o", "g"):
             current = (" ".join(words[1:])[:80], current[1])
         elif words[0] == "usemtl":
@@ -85,22 +94,37 @@ def _read_obj(data):
         elif words[0] == "f":
             face = [_corner(word, len(points)) for word in words[1:]]
             if len(face) >= 3:
-                sizes, corners = parts.setdefault(current, ([], []))
+                sizes, corners, own_places = parts.setdefault(current, ([], [], []))
                 sizes.append(len(face))
                 corners.extend(face)
+                own_places.extend(_place(word, len(places)) for word in words[1:])
                 material_of[current] = current[1]
                 if len(sizes) > MAX_FACES:
                     _check(0, len(sizes))
-    _check(len(points), sum(len(sizes) for sizes, _ in parts.values()), len(parts))
+    _check(len(points), sum(len(sizes) for sizes, _, _ in parts.values()), len(parts))
     return [
-        Part(name or material or "Part", _mesh(points, sizes, corners))
-        for (name, material), (sizes, corners) in parts.items()
+        Part(name or material or "Part", _mesh(points, sizes, corners, uvs=_corner_places(places, own)))
+        for (name, material), (sizes, corners, own) in parts.items()
     ]
+
+
+def _corner_places(places, numbers) -> np.ndarray | None:
+    """(C, 2) where the corners of faces lie in a picture; None unless every one of them says so."""
+    if not numbers or min(numbers) < 0 or max(numbers) >= len(places):
+        return None
+    return np.array(places, np.float32)[numbers]
 
 
 def _corner(word, count):
     number = int(word.split("/")[0])
     return number - 1 if number > 0 else count + number
+
+
+def _place(word, count):
+    """The number of the picture place that a corner such as "3/7/2" names, -1 for none."""
+    parts = word.split("/")
+    number = int(parts[1]) if len(parts) > 1 and parts[1] else 0
+    return number - 1 if number > 0 else (count + number if number else -1)
 
 
 def _read_ply(data):
@@ -130,7 +154,12 @@ def _read_ply(data):
     lists = [np.asarray(face, np.int64) for face in faces[name]]
     lists = [face for face in lists if len(face) >= 3]
     sizes = [len(face) for face in lists]
-    return [Part("Part", _mesh(points, sizes, np.concatenate(lists) if lists else [], colours))]
+    corners = np.concatenate(lists) if lists else np.zeros(0, np.int64)
+    uvs = None
+    for pair in (("s", "t"), ("u", "v"), ("texture_u", "texture_v")):
+        if set(pair) <= set(names) and corners.max(initial=-1) < len(points):
+            uvs = np.stack([vertex[one] for one in pair], axis=1)[corners]
+    return [Part("Part", _mesh(points, sizes, corners, colours, uvs))]
 
 
 def _read_stl(data):
@@ -152,8 +181,10 @@ def _of_trimesh(loaded, name):
     if factor is not None:
         factor = np.asarray(factor, np.float64)[:3]
         colour = np.clip(factor / 255.0 if np.asarray(material.baseColorFactor).dtype == np.uint8 else factor, 0, 1)
-    faces = np.asarray(loaded.faces)
-    return [Part(str(name)[:80], _mesh(loaded.vertices, np.full(len(faces), 3), faces.ravel()), colour)]
+    corners = np.asarray(loaded.faces).ravel()
+    places = getattr(loaded.visual, "uv", None)
+    uvs = None if places is None or len(places) != len(loaded.vertices) else np.asarray(places)[corners]
+    return [Part(str(name)[:80], _mesh(loaded.vertices, np.full(len(loaded.faces), 3), corners, uvs=uvs), colour)]
 
 
 def _read_gltf(data, suffix):

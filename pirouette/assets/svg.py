@@ -10,9 +10,9 @@ import numpy as np
 import svgelements
 from defusedxml.common import DefusedXmlException
 
+from ..data.light import to_linear
 from ..data.outline import Contour
 from ..data.problem import Problem, ProblemError
-from ..values.keys import to_linear
 
 MAX_ELEMENTS = 20_000
 MAX_SEGMENTS = 200_000

@@ -140,7 +140,7 @@ def _figure_numbers(scene, memo):
 
 
 def _value_numbers(scene):
-    """Numbers of every moving value; turns are taken as points on a circle, so that 0° and 360° agree."""
+    """Numbers of every moving value; what repeats is taken as points on a circle, so that 0° and 360° agree."""
 
     def at(frame):
         world = World(scene, scene.moment(frame))
@@ -152,13 +152,21 @@ def _value_numbers(scene):
                     places = np.linspace(-200, 200, SAMPLE_COPIES)[:, None] * np.array([1.0, 0.6, 0.3])
                     around = _with_copies(world.around, places)
                 result = np.asarray(value.at(around), np.float64)
-                if settings.declared()[setting].unit == "deg":
-                    angle = np.radians(result)
+                period = _period(settings, setting)
+                if period:
+                    angle = result * (2 * np.pi / period)
                     result = np.stack([np.cos(angle), np.sin(angle)])
                 numbers[(name, _words(where, setting))] = np.atleast_1d(result)
         return numbers
 
     return at
+
+
+def _period(settings, setting):
+    """After how many units a value looks alike again, or None."""
+    unit = settings.declared()[setting].unit
+    repeats = {"repeat": 1, "mirror": 2, "its edge": None}
+    return 360 if unit == "deg" else repeats[settings.beyond] if unit in ("widths", "heights") else None
 
 
 def _with_copies(around: Surroundings, places):

@@ -21,7 +21,7 @@ def joined(meshes) -> Mesh:
         np.concatenate([mesh.points for mesh in meshes]),
         _joined_topology([mesh.topology for mesh in meshes], shifts),
         colours=_joined(meshes, "colours", (3,)),
-        uvs=_joined(meshes, "uvs", (2,)),
+        uvs=_joined_uvs(meshes),
         opacity=_joined(meshes, "opacity", ()),
         is_flat=all(mesh.is_flat for mesh in meshes if mesh.topology.face_count),
         known_normals=np.concatenate([mesh.normals for mesh in meshes])
@@ -38,18 +38,30 @@ def _unwelded(mesh: Mesh) -> Mesh:
         old.offsets, np.arange(len(take)), len(take), outline=None if old.outline is None else np.zeros((0, 2))
     )
     pick = lambda array: None if array is None else array[take]  # noqa: E731
-    return Mesh(mesh.points[take], topology, colours=pick(mesh.colours), uvs=pick(mesh.uvs), opacity=pick(mesh.opacity))
+    return Mesh(mesh.points[take], topology, colours=pick(mesh.colours), uvs=mesh.uvs, opacity=pick(mesh.opacity))
 
 
 def _joined(meshes, name, shape):
-    """One attribute of all meshes; those without it count as white, whole, or at the corner of a picture."""
+    """One attribute of all meshes' points; those without it count as white and whole."""
     if all(getattr(mesh, name) is None for mesh in meshes):
         return None
-    default = np.zeros if name == "uvs" else np.ones
     return np.concatenate(
         [
-            default((len(mesh.points), *shape), np.float32) if getattr(mesh, name) is None else getattr(mesh, name)
+            np.ones((len(mesh.points), *shape), np.float32) if getattr(mesh, name) is None else getattr(mesh, name)
             for mesh in meshes
+        ]
+    )
+
+
+def _joined_uvs(meshes):
+    """Faces of meshes that say nothing of pictures lie at the corner of one."""
+    if all(mesh.uvs is None for mesh in meshes):
+        return None
+    rows = [mesh.uvs for mesh in meshes]
+    return np.concatenate(
+        [
+            np.zeros((len(mesh.topology.corners), 2), np.float32) if uvs is None else uvs
+            for mesh, uvs in zip(meshes, rows, strict=True)
         ]
     )
 

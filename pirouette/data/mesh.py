@@ -105,20 +105,29 @@ class Topology:
     @cached_property
     def triangles(self) -> np.ndarray:
         """(T, 3) int32: the faces cut into fans from their first corners."""
+        return frozen(self.corners[self.triangle_corners], np.int32)
+
+    @cached_property
+    def triangle_corners(self) -> np.ndarray:
+        """(T, 3) int32: where in the corners those of each triangle stand."""
         counts = np.maximum(self.sizes - 2, 0)
         first = np.repeat(self.offsets[:-1], counts)
         starts = np.cumsum(counts) - counts
         step = np.arange(counts.sum(), dtype=np.int32) - np.repeat(starts, counts).astype(np.int32)
-        picks = np.stack([first, first + step + 1, first + step + 2], axis=1)
-        return frozen(self.corners[picks], np.int32)
+        return frozen(np.stack([first, first + step + 1, first + step + 2], axis=1), np.int32)
 
     @cached_property
     def half_edges(self) -> np.ndarray:
         """(C, 2) int32: from each corner to the next one of its face."""
+        return frozen(np.stack([self.corners, self.corners[self.following]], axis=1), np.int32)
+
+    @cached_property
+    def following(self) -> np.ndarray:
+        """(C,) int64: where in the corners the next corner of the same face stands."""
         following = np.arange(1, len(self.corners) + 1)
         ends = self.offsets[1:][self.sizes > 0] - 1
         following[ends] = self.offsets[:-1][self.sizes > 0]
-        return frozen(np.stack([self.corners, self.corners[following]], axis=1), np.int32)
+        return following
 
     @cached_property
     def edges(self) -> np.ndarray:
@@ -160,7 +169,7 @@ class Mesh:
     points   (V, 3) float32, scene units
     colours  (V, 3) float32 linear, or None
     opacity  (V,) float32 in 0..1, or None
-    uvs      (V, 2) float32 in 0..1, or None
+    uvs      (C, 2) float32, where in a picture each corner of each face lies, 0..1 but for faces at its border; or None
     is_flat  True if faces are drawn with their own normals, as those of a box
     key      names the contents; equal keys mean equal bytes
     """
@@ -178,6 +187,8 @@ class Mesh:
         object.__setattr__(self, "points", frozen(self.points))
         if len(self.points) != self.topology.point_count:
             raise ValueError(f"{len(self.points)} points for a topology of {self.topology.point_count}")
+        if self.uvs is not None and len(self.uvs) != len(self.topology.corners):
+            raise ValueError(f"{len(self.uvs)} places in a picture for {len(self.topology.corners)} corners")
         for name in ("colours", "uvs", "known_normals", "opacity"):
             if getattr(self, name) is not None:
                 object.__setattr__(self, name, frozen(getattr(self, name)))
@@ -251,7 +262,7 @@ class Mesh:
             points=self.points[has_uses],
             topology=topology,
             colours=take(self.colours),
-            uvs=take(self.uvs),
+            uvs=None if self.uvs is None else self.uvs[np.repeat(faces, old.sizes)],
             opacity=take(self.opacity),
             known_normals=take(self.known_normals),
             key="",

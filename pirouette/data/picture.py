@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from .mesh import Mesh
+from .texture import Paint
 
 SENSOR_MM = 36.0
 
@@ -19,12 +20,14 @@ class DrawnLook:
 
     tints        (K, 5) float32 for the copies, or None where all are 1; columns as named above
     point_tints  (V, 5) float32 for the points, or None; both are multiplied
+    paint        what a surface's colour is multiplied with at each place, or None
     """
 
     kind: str
     settings: object
     tints: np.ndarray | None = None
     point_tints: np.ndarray | None = None
+    paint: Paint | None = None
 
 
 @dataclass(frozen=True, eq=False)

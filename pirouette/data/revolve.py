@@ -19,9 +19,10 @@ def revolve(pieces, segments: int, arc_deg: float = 360.0, loops: bool = False) 
     columns = segments if is_whole else segments + 1
     angles = np.radians(np.clip(arc_deg, -360, 360)) * np.arange(columns) / segments
     around = np.stack([np.sin(angles), np.cos(angles)], axis=1)
-    points, normals, uvs, rings, count = [], [], [], [], 0
+    points, normals, levels, rings, count = [], [], [], [], 0
     lengths = [np.linalg.norm(np.diff(piece, axis=0), axis=1).sum() for piece in pieces]
-    whole, at = max(sum(lengths), 1e-12), 0.0
+    closing = np.linalg.norm(np.subtract(pieces[0][0], pieces[-1][-1])) if loops else 0.0
+    whole, at = max(sum(lengths) + closing, 1e-12), 0.0
     for piece, length in zip(pieces, lengths, strict=True):
         piece = np.asarray(piece, np.float64)
         outward = _profile_normals(piece, loops and len(pieces) == 1)
@@ -38,16 +39,19 @@ def revolve(pieces, segments: int, arc_deg: float = 360.0, loops: bool = False) 
                     [turn[:, 0] * side, np.full(size, up if radius > 0 else np.sign(up)), turn[:, 1] * side]
                 )
             )
-            uvs.append(np.column_stack([np.arange(size) / segments, np.full(size, v)]))
+            levels.append(v)
             rings.append(np.arange(count, count + size))
             count += size
     starts = np.cumsum([0, *(len(piece) for piece in pieces)])
-    faces, outline = [], []
+    faces, uvs, outline = [], [], []
     for row in range(len(rings) - 1 + loops):
         following = (row + 1) % len(rings)
         is_seam = row + 1 in starts[1:-1] or (loops and following == 0 and len(pieces) > 1)
         made = _band(rings[row], rings[following], is_whole)
         faces += made
+        uvs += [
+            _band_uvs(one, rings[row], levels[row], levels[following] if following else 0.0, segments) for one in made
+        ]
         if not is_seam:
             outline += _shown(rings[row], rings[following], is_whole)
     for row, ring in enumerate(rings):
@@ -62,6 +66,19 @@ def revolve(pieces, segments: int, arc_deg: float = 360.0, loops: bool = False) 
         outline=np.concatenate(outline) if len(pieces) > 1 else None,
     )
     return Mesh(np.concatenate(points), topology, uvs=np.concatenate(uvs), known_normals=np.concatenate(normals))
+
+
+def _band_uvs(band, upper, above, below, segments):
+    """(F·K, 2): how far around and up the corners of a band's (F, K) faces lie; poles in the middle of their face."""
+    left = np.arange(len(band)) / segments
+    middle, right = left + 0.5 / segments, left + 1 / segments
+    if band.shape[1] == 4:
+        u, v = (left, left, right, right), (above, below, below, above)
+    elif len(upper) == 1:
+        u, v = (middle, left, right), (above, below, below)
+    else:
+        u, v = (left, middle, right), (above, below, above)
+    return np.stack([np.stack(u, axis=1), np.broadcast_to(v, band.shape)], axis=-1).reshape(-1, 2)
 
 
 def _profile_normals(piece, loops):

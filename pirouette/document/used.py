@@ -2,14 +2,18 @@
 
 from .. import catalogue
 
-KINDS = catalogue.table(catalogue.STEPS), catalogue.table(catalogue.CLAUSES)
+KINDS = catalogue.table(catalogue.STEPS), catalogue.table(catalogue.LOOKS), catalogue.table(catalogue.CLAUSES)
 
 
 def used_assets(raw: dict) -> set[str]:
     """Return the ids of all assets that a scene names, also by default; what is wrong in the scene is passed over."""
-    steps, clauses = KINDS
+    steps, looks, clauses = KINDS
     found = set()
-    for family, part, table in (("figures", "routine", steps), ("fields", "clauses", clauses)):
+    for family, part, table in (
+        ("figures", "routine", steps),
+        ("figures", "looks", looks),
+        ("fields", "clauses", clauses),
+    ):
         for thing in raw.get(family) or ():
             for item in thing.get(part) or ():
                 kind = table.get(item.get("kind"))

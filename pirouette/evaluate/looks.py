@@ -4,6 +4,7 @@ import numpy as np
 
 from ..data.picture import TINT_GLOW, TINT_OPACITY, TINT_RGB, TINT_SIZE, DrawnLook
 from ..kernels.compile import frozen
+from .paint import paint_of, paint_points
 from .weigh import field_weights
 
 FIELD_SETTINGS = ("colour_where", "glow_where")
@@ -64,6 +65,14 @@ def look_drawn(world, figure, index, mesh, matrices, copy_tints, point_tints) ->
             point_tints = tints
         else:
             copy_tints = tints
+    if look.kind.id == "surface":
+        return DrawnLook(
+            look.kind.id, settings, _frozen(copy_tints), _frozen(point_tints), paint_of(world, settings, mesh)
+        )
+    colours = paint_points(world, settings, mesh)
+    if colours is not None:
+        point_tints = np.ones((len(colours), TINT_SIZE), np.float32) if point_tints is None else point_tints.copy()
+        point_tints[:, TINT_RGB] *= colours
     return DrawnLook(look.kind.id, settings, _frozen(copy_tints), _frozen(point_tints))
 
 

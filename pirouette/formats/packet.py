@@ -19,6 +19,8 @@ from ..kernels.pack import pack_points
 
 MAGIC = b"PRT1"
 ALIGN = 8
+# The view draws larger pictures from their next smaller size.
+MAX_TEXTURE_SIDE = 2048
 
 
 def _plain(value):
@@ -110,7 +112,7 @@ def _drawable(drawable, buffers):
         "faceCount": topology.face_count,
         "flat": mesh.is_flat,
         "closed": topology.is_closed,
-        "looks": [_look(look, buffers) for look in drawable.looks],
+        "looks": [_look(look, mesh.topology, buffers) for look in drawable.looks],
     }
     if "surface" in wants:
         entry["triangles"] = buffers.put(f"t{topology.key}", lambda: topology.triangles.astype(np.uint32))
@@ -122,12 +124,29 @@ def _drawable(drawable, buffers):
     return entry
 
 
-def _look(look, buffers):
+def _look(look, topology, buffers):
     entry = {"kind": look.kind, **plain_settings(look.settings)}
+    if look.paint is not None:
+        entry["texture"] = _texture(look.paint, topology, buffers)
     for name, tints in (("tints", look.tints), ("pointTints", look.point_tints)):
         if tints is not None:
             entry[name] = buffers.put(_contents_key(name[0], tints), lambda tints=tints: tints)
     return entry
+
+
+def _texture(paint, topology, buffers):
+    """A picture in its sizes, one after the other, and where the corners of the triangles lie in it."""
+    levels = [level for level in paint.texture.levels if max(level.shape) <= MAX_TEXTURE_SIDE]
+    uvs = paint.uvs[topology.triangle_corners].reshape(-1, 2)
+    return {
+        "texels": buffers.put(
+            f"x{paint.texture.key}", lambda: np.concatenate([level.reshape(-1, 4) for level in levels])
+        ),
+        "sizes": [level.shape[1::-1] for level in levels],
+        "uvs": buffers.put(_contents_key("u", uvs), lambda: uvs),
+        "matrix": _plain(paint.matrix.ravel()),
+        "beyond": paint.beyond,
+    }
 
 
 def decode_packet(data: bytes) -> tuple[dict, dict[str, np.ndarray]]:

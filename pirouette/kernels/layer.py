@@ -10,6 +10,7 @@ from .shade import (
     BLOCK,
     DEPTH,
     FLAT,
+    HAS_PAINT,
     HAS_TINTS,
     NX,
     NY,
@@ -17,13 +18,18 @@ from .shade import (
     OUT_B,
     OUT_G,
     OUT_R,
+    PART,
+    PITCH,
+    PLACE_U,
     RAY_X,
     RAY_Y,
     RAY_Z,
     TABLE_SIZE,
     light,
     put_material,
+    put_paint,
 )
+from .texture import put_place
 
 F = np.float32
 I = np.int32  # noqa: E741
@@ -33,7 +39,12 @@ HALF = F(0.5)
 
 
 @kernel
-def _flush(table, count, rows_of, pixel_of, weight_of, eye, suns, keys, sky, is_flat, out):
+def _flush(
+    table, count, rows_of, pixel_of, weight_of, paints, texels, light_of, levels, first_levels, eye, suns, keys, sky,
+    is_flat, out,
+):  # fmt: skip
+    if len(paints):
+        put_paint(table, count, paints, texels, light_of, levels, first_levels)
     light(table, count, eye, suns, keys, sky, is_flat)
     for i in range(count):
         row = rows_of[i]
@@ -51,7 +62,8 @@ def _flush(table, count, rows_of, pixel_of, weight_of, eye, suns, keys, sky, is_
 def add_band(
     rows, width, stride, offsets, zs, entries, pair_instance, pair_cluster, parts, screen,
     cofactors, tints, points, normals, point_tints, member_offsets, local, triangle_offsets,
-    materials, rays, top, near, eye, suns, keys, sky, is_flat, out,
+    materials, paints, sizes, uvs, texels, light_of, levels, first_levels, rays, top, near,
+    eye, suns, keys, sky, is_flat, out,
 ):  # fmt: skip
     """Add the light of one band's additive (instance, cluster) pairs to its picture."""
     plane_size = rows * stride
@@ -151,6 +163,17 @@ def add_band(
                             table[NY + count] = wy * towards
                             table[NZ + count] = wz * towards
                             put_material(table, count, materials, part, red, green, blue, glow)
+                            if len(paints):
+                                table[PART + count] = F(part) if materials[part, HAS_PAINT] > HALF else -ONE
+                                if materials[part, HAS_PAINT] > HALF:
+                                    i0, i1, i2 = corner[0, 2], corner[1, 2], corner[2, 2]
+                                    put_place(
+                                        table, PLACE_U, count, paints[part], sizes[part], uvs[t],
+                                        b0 * i0, b1 * i1, b2 * i2,
+                                        (by - cy) * inv_area * i0, (cy - ay) * inv_area * i1, (ay - by) * inv_area * i2,
+                                        (cx - bx) * inv_area * i0, (ax - cx) * inv_area * i1, (bx - ax) * inv_area * i2,
+                                        PITCH,
+                                    )  # fmt: skip
                             table[DEPTH + count] = ONE / depth
                             table[RAY_X + count] = ray_x
                             table[RAY_Y + count] = ray_y
@@ -163,8 +186,11 @@ def add_band(
                         count += 1
                         if count == BLOCK:
                             _flush(
-                                table, count, rows_of, pixel_of, weight_of, eye, suns, keys, sky,
-                                is_flat, out,
+                                table, count, rows_of, pixel_of, weight_of, paints, texels, light_of, levels,
+                                first_levels, eye, suns, keys, sky, is_flat, out,
                             )  # fmt: skip
                             count = 0
-    _flush(table, count, rows_of, pixel_of, weight_of, eye, suns, keys, sky, is_flat, out)
+    _flush(
+        table, count, rows_of, pixel_of, weight_of, paints, texels, light_of, levels, first_levels, eye, suns,
+        keys, sky, is_flat, out,
+    )  # fmt: skip

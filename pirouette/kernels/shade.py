@@ -10,6 +10,7 @@ EGSR 2007 (the GGX distribution); C. Schlick, "An inexpensive BRDF model", Eurog
 import numpy as np
 
 from .compile import kernel
+from .texture import BEYOND, ON_COLOUR, ON_GLOW, TEXTURE, put_place, sample
 
 F = np.float32
 I = np.int32  # noqa: E741
@@ -21,15 +22,16 @@ TINY = F(1e-12)
 DIELECTRIC = F(0.04)
 
 # Columns of a material row.
-COLOUR, GLOW, ROUGHNESS, METAL, FLAT, HAS_TINTS, BRIGHTNESS, MATERIAL_SIZE = 0, 3, 6, 7, 8, 9, 10, 11
+COLOUR, GLOW, ROUGHNESS, METAL, FLAT, HAS_TINTS, BRIGHTNESS, HAS_PAINT, MATERIAL_SIZE = 0, 3, 6, 7, 8, 9, 10, 11, 12
 # Fragments are lit in blocks. Each number of a fragment has a stretch of its own in one flat table, and the stretches
 # lie a constant PITCH apart: so the compiler sees that they never overlap, and lights many fragments at once.
 BLOCK = 512
 PITCH = BLOCK + 16  # not a power of two, or all stretches would meet in the same lines of the cache
 (
     NX, NY, NZ, RED, GREEN, BLUE, DEPTH, RAY_X, RAY_Y, RAY_Z, OUT_R, OUT_G, OUT_B, GLOW_R, GLOW_G, GLOW_B, ROUGH,
-    METALLIC, BRIGHT, VX, VY, VZ, FACING, BASE_R, BASE_G, BASE_B, TABLE_ROWS,
-) = (row * PITCH for row in range(27))  # fmt: skip
+    METALLIC, BRIGHT, VX, VY, VZ, FACING, BASE_R, BASE_G, BASE_B, PLACE_U, PLACE_V, SEEN_AT, PART,
+    TABLE_ROWS,
+) = (row * PITCH for row in range(31))  # fmt: skip
 TABLE_SIZE = TABLE_ROWS
 
 
@@ -51,13 +53,15 @@ def put_material(table, i, materials, part, red, green, blue, glow):
 def gather(
     row, first_px, last_px, stride, plane_size, offsets, seen, entries, pair_instance, pair_cluster, parts,
     screen, cofactors, tints, points, normals, point_tints, member_offsets, local,
-    triangle_offsets, materials, rays, top, table, pixel_of, weight_of, instance_of,
+    triangle_offsets, materials, paints, sizes, uvs, rays, top, table, pixel_of, weight_of, instance_of,
 ):  # fmt: skip
     """List the fragments of one stretch of a band's row; returns how many there are, at most BLOCK.
 
     points, normals  (M, 3) of the clusters' members, cluster after cluster
     point_tints      (M, 5) of the same; tints (K, 5) of the instances
+    paints, sizes    rows of each part, read where its material has paint; uvs (6, T) of the triangles' corners
     """
+    has_paints = len(paints) > 0
     sample_count = len(offsets)
     share = ONE / F(sample_count)
     count = 0
@@ -67,6 +71,7 @@ def gather(
     part = 0
     start = 0
     first_triangle = 0
+    t = 0
     p0 = 0
     p1 = 0
     p2 = 0
@@ -151,6 +156,15 @@ def gather(
             b1 = cx * ay - ax * cy
             b2 = ax * by - bx * ay
             total = b0 + b1 + b2
+            if has_paints:
+                table[PART + count] = F(part) if materials[part, HAS_PAINT] > HALF else -ONE
+                if materials[part, HAS_PAINT] > HALF:
+                    # How each barycentric changes to the right and downwards: they are products of edges.
+                    put_place(
+                        table, PLACE_U, count, paints[part], sizes[part], uvs[t], b0, b1, b2,
+                        w2 * by - w1 * cy, w0 * cy - w2 * ay, w1 * ay - w0 * by,
+                        w1 * cx - w2 * bx, w2 * ax - w0 * cx, w0 * bx - w1 * ax, PITCH,
+                    )  # fmt: skip
             inv = ONE / total if abs(total) > ZERO else ZERO
             b0 *= inv
             b1 *= inv
@@ -187,6 +201,34 @@ def gather(
             instance_of[count] = mark
             count += 1
     return count
+
+
+@kernel
+def put_paint(table, count, paints, texels, light_of, levels, first_levels):
+    """Multiply the colours of `count` fragments with those of the pictures they lie in."""
+    near = np.empty(3, F)
+    far = np.empty(3, F)
+    for i in range(count):
+        part = I(table[PART + i])
+        if part < 0:
+            continue
+        paint = paints[part]
+        texture = I(paint[TEXTURE])
+        own = levels[first_levels[texture] : first_levels[texture + 1]]
+        sample(
+            texels,
+            light_of,
+            own,
+            table[PLACE_U + i],
+            table[PLACE_V + i],
+            table[SEEN_AT + i],
+            I(paint[BEYOND]),
+            near,
+            far,
+        )
+        for k in range(3):
+            table[RED + k * PITCH + i] *= ONE + (near[k] - ONE) * paint[ON_COLOUR]
+            table[GLOW_R + k * PITCH + i] *= ONE + (near[k] - ONE) * paint[ON_GLOW]
 
 
 @kernel
@@ -370,7 +412,8 @@ def _shine(nh, nl, nv, sharp, wide):
 def shade_band(
     rows, width, stride, offsets, seen, entries, pair_instance, pair_cluster, parts, screen,
     cofactors, tints, points, normals, point_tints, member_offsets, local, triangle_offsets,
-    materials, rays, top, eye, suns, keys, sky, is_flat, background, out,
+    materials, paints, sizes, uvs, texels, light_of, levels, first_levels, rays, top, eye, suns, keys, sky, is_flat,
+    background, out,
 ):  # fmt: skip
     """Fill a band's (rows, width, 4) premultiplied linear picture over a background (height, 4)."""
     plane_size = rows * stride
@@ -389,8 +432,10 @@ def shade_band(
             count = gather(
                 row, first_px, last_px, stride, plane_size, offsets, seen, entries, pair_instance, pair_cluster,
                 parts, screen, cofactors, tints, points, normals, point_tints, member_offsets, local,
-                triangle_offsets, materials, rays, top, table, pixel_of, weight_of, mark_of,
+                triangle_offsets, materials, paints, sizes, uvs, rays, top, table, pixel_of, weight_of, mark_of,
             )  # fmt: skip
+            if len(paints):
+                put_paint(table, count, paints, texels, light_of, levels, first_levels)
             light(table, count, eye, suns, keys, sky, is_flat)
             for i in range(count):
                 px = pixel_of[i]

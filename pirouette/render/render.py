@@ -99,7 +99,7 @@ class _Band:
         shade_band(
             rows, self.width, stride, self.offsets, seen, listed, s.pair_instance, s.pair_cluster,
             s.part_of, screen, cofactors, s.tints, s.points, s.normals, s.point_tints, s.member_offsets,
-            s.local, s.triangle_offsets, s.materials, self.rays, top, self.eye, self.suns,
+            s.local, s.triangle_offsets, s.materials, *s.painting, self.rays, top, self.eye, self.suns,
             self.keys, self.sky, self.is_flat, self.background, out,
         )  # fmt: skip
         s, entries, starts = self.glowing
@@ -113,8 +113,8 @@ class _Band:
                 rows, self.width, stride, self.offsets, zs, frozen(entries[starts[band] : starts[band + 1]], np.int32),
                 s.pair_instance, s.pair_cluster, s.part_of, frozen(s.screen), frozen(s.cofactors),
                 s.tints, s.points, s.normals, s.point_tints, s.member_offsets, s.local,
-                s.triangle_offsets, s.materials, self.rays, top, near, self.eye, self.suns, self.keys, self.sky,
-                self.is_flat, out,
+                s.triangle_offsets, s.materials, *s.painting, self.rays, top, near, self.eye, self.suns, self.keys,
+                self.sky, self.is_flat, out,
             )  # fmt: skip
         self._stroke(band, top, rows, stride, zs, out, True)
 

@@ -7,8 +7,10 @@ from functools import cached_property
 
 import numpy as np
 
+from ..data.light import LIGHT_OF_BYTE
 from ..data.picture import TINT_OPACITY, TINT_SIZE, Picture
-from ..kernels import shade
+from ..data.texture import BEYOND
+from ..kernels import shade, texture
 from ..kernels.cluster import Clusters, pick_rows
 from ..kernels.compile import frozen
 from ..kernels.raster import prepare_instances
@@ -134,6 +136,7 @@ class Surfaces:
         self.materials = frozen(
             np.stack([material_row(part) for part in parts]) if parts else np.zeros((0, shade.MATERIAL_SIZE))
         )
+        self.painting = _painting(parts)
 
     @staticmethod
     def _normals(part):
@@ -179,6 +182,45 @@ class Surfaces:
         return not len(self.pair_instance)
 
 
+def _painting(parts) -> tuple[np.ndarray, ...]:
+    """What kernels/shade.py reads of the pictures on surfaces; arrays without rows where there are none.
+
+    Returns a paint row and the picture's largest size for each part, the places of the corners for each triangle, all
+    texels, what light their numbers mean, and the levels with where those of each texture begin
+    """
+    painted = [part.look.paint for part in parts if part.look.paint is not None]
+    textures = list({paint.texture.key: paint.texture for paint in painted}.values())
+    number = {one.key: index for index, one in enumerate(textures)}
+    all_levels = [level for one in textures for level in one.levels]
+    starts = np.cumsum([0, *(level.shape[0] * level.shape[1] for level in all_levels)])
+    levels = [(level.shape[1], level.shape[0], start) for level, start in zip(all_levels, starts, strict=False)]
+    first_levels = np.cumsum([0, *(len(one.levels) for one in textures)])
+    rows = np.zeros((len(parts) if painted else 0, texture.PAINT_SIZE), np.float32)
+    sizes = np.ones((len(rows), 2), np.int64)
+    uvs = []
+    for row, size, part in zip(rows, sizes, parts, strict=False):
+        paint, topology = part.look.paint, part.drawable.mesh.topology
+        if paint is None:
+            uvs.append(np.zeros((len(topology.triangles), 6), np.float32))
+            continue
+        row[texture.TEXTURE] = number[paint.texture.key]
+        row[texture.PLACE : texture.PLACE + 6] = paint.matrix.ravel()
+        row[texture.BEYOND] = BEYOND.index(paint.beyond)
+        row[texture.ON_COLOUR] = "colour" in part.look.settings.painted
+        row[texture.ON_GLOW] = "glow" in part.look.settings.painted
+        size[:] = levels[first_levels[number[paint.texture.key]]][:2]
+        uvs.append(paint.uvs[topology.triangle_corners].reshape(-1, 6))
+    return (
+        frozen(rows),
+        frozen(sizes, np.int64),
+        together(uvs, np.float32, (6,)),
+        together((level.reshape(-1, 4) for level in all_levels), np.uint8, (4,)),
+        LIGHT_OF_BYTE,
+        frozen(np.array(levels).reshape(-1, 3), np.int64),
+        frozen(first_levels, np.int64),
+    )
+
+
 def _point_tints(part) -> np.ndarray:
     tints = part.look.point_tints
     return np.ones((len(part.drawable.mesh.points), TINT_SIZE), np.float32) if tints is None else tints
@@ -198,6 +240,7 @@ def material_row(part: Part) -> np.ndarray:
     row[shade.FLAT] = is_flat(part.look, part.drawable.mesh)
     row[shade.HAS_TINTS] = part.look.point_tints is not None
     row[shade.BRIGHTNESS] = settings.brightness
+    row[shade.HAS_PAINT] = part.look.paint is not None
     return row
 
 

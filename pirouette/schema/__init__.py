@@ -3,6 +3,7 @@
 from .channels import ChannelSettings, change_of
 from .kind import Kind
 from .noise import NoiseSettings, sample_noise, sample_noise_vectors
+from .paint import PaintSettings
 from .setting import (
     Setting,
     asset,
@@ -27,6 +28,7 @@ __all__ = [
     "ChannelSettings",
     "Kind",
     "NoiseSettings",
+    "PaintSettings",
     "RepeatSettings",
     "Resolved",
     "Setting",

@@ -3,8 +3,6 @@
 from bisect import bisect_right
 from dataclasses import dataclass
 
-import numpy as np
-
 EASES = ("smooth", "linear", "hold", "handles")
 OUTSIDE = ("hold", "repeat", "mirror", "continue")
 
@@ -81,13 +79,3 @@ def keyed_value(keys, before: str, after: str, frame: float):
         slope = (_inside(keys, last) - _inside(keys, last - width)) / width
         return keys[-1].value + slope * (frame - last)
     return keys[0].value if frame < first else keys[-1].value
-
-
-def linear_light(hex_colour: str) -> np.ndarray:
-    """Return the (3,) linear light of a colour written "#rrggbb"."""
-    return to_linear(np.array([int(hex_colour[i : i + 2], 16) for i in (1, 3, 5)]) / 255.0)
-
-
-def to_linear(encoded) -> np.ndarray:
-    """Return the linear light of sRGB numbers 0..1."""
-    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)

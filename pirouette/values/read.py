@@ -5,9 +5,10 @@ import re
 
 import numpy as np
 
+from ..data.light import linear_light
 from ..data.problem import Problem, ProblemError
 from .formula import parse_formula
-from .keys import EASES, OUTSIDE, Key, linear_light
+from .keys import EASES, OUTSIDE, Key
 from .value import SHAPES, Blend, Computed, Fixed, Keyed, Parts, Swing, Value
 
 SORTS = ("keyed", "swing", "formula")

@@ -11,7 +11,6 @@ from pirouette.document import read_scene
 from pirouette.document.read import new_scene
 from pirouette.evaluate import evaluate
 from pirouette.formats.png import png_bytes, write_png
-from pirouette.kernels.picture import encode
 from pirouette.render import render_frame
 
 from . import library
@@ -41,8 +40,7 @@ def preview_path(slug: str, digest: str) -> Path:
 
 
 def _shrink(content, path):
-    pixels = encode(np.concatenate([content[..., :3] * content[..., 3:], content[..., 3:]], axis=-1))
-    picture = Image.fromarray(pixels)
+    picture = Image.fromarray(content)
     picture.thumbnail(SIZE)
     draft = path.with_suffix(".part")
     draft.write_bytes(png_bytes(np.asarray(picture)))

@@ -16,10 +16,11 @@ from pirouette import catalogue
 from pirouette.assets.font import read_font
 from pirouette.assets.library import Asset, FolderLibrary, id_of, shipped, sort_of
 from pirouette.assets.model import read_model
-from pirouette.assets.picture import read_picture, sample_picture
+from pirouette.assets.picture import read_picture
 from pirouette.assets.svg import read_svg
 from pirouette.data import Copies, ProblemError
 from pirouette.data.link import Link
+from pirouette.data.texture import sample_pixels
 from tests.kinds.test_forms import area, volume
 from tests.scenes import ROOT
 
@@ -297,6 +298,28 @@ def test_polygons_and_colours_of_a_ply_are_kept():
     np.testing.assert_allclose(part.mesh.colours[[0, 3]], [[1, 0, 0], [0, 0, 1]])
 
 
+def test_places_in_a_picture_are_kept_for_every_corner():
+    # The edge between the two faces lies in two places of the picture.
+    text = "v 0 0 0\nv 1 0 0\nv 0 1 0\nv 1 1 0\nvt 0 0\nvt 1 0\nvt 0 1\nvt .5 .5\nf 1/1 2/2 3/3\nf 2/-1 4/-2 3/-4\n"
+    (part,) = read_model(text.encode(), ".obj")
+    assert len(part.mesh.points) == 4
+    np.testing.assert_allclose(part.mesh.uvs, [[0, 0], [1, 0], [0, 1], [0.5, 0.5], [0, 1], [0, 0]])
+    assert read_model(text.replace("3/3", "3").encode(), ".obj")[0].mesh.uvs is None
+    assert read_model(text.replace("3/3", "3/99").encode(), ".obj")[0].mesh.uvs is None
+
+
+@pytest.mark.parametrize("suffix", ["ply", "glb"])
+def test_places_of_other_formats_agree_with_an_independent_writer(suffix):
+    flat = trimesh.Trimesh([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]], [[0, 1, 2], [0, 2, 3]], process=False)
+    uv = np.array([[0, 0], [0.5, 0], [0.5, 1], [0, 1]], np.float32)
+    flat.visual = trimesh.visual.TextureVisuals(uv=uv, material=trimesh.visual.material.PBRMaterial())
+    options = {} if suffix == "glb" else {"vertex_normal": False}
+    (part,) = read_model(flat.export(file_type=suffix, **options), f".{suffix}")
+    by_place = {tuple(point): tuple(place) for point, place in zip(flat.vertices.round(3), uv, strict=True)}
+    for corner, place in zip(part.mesh.topology.corners, part.mesh.uvs, strict=True):
+        np.testing.assert_allclose(place, by_place[tuple(part.mesh.points[corner].round(3))], atol=1e-6)
+
+
 def test_parts_of_a_glb_keep_their_places_and_colours():
     scene = trimesh.Scene()
     for k in range(3):
@@ -384,7 +407,7 @@ def test_pictures_are_linear_light_and_sampled_smoothly():
     out = io.BytesIO()
     Image.fromarray(np.array([[[0, 0, 0], [255, 255, 255]]], np.uint8)).save(out, "PNG")
     picture = read_picture(out.getvalue())
-    np.testing.assert_allclose(sample_picture(picture, [0.25, 0.5, 0.75], [0.5] * 3)[:, 0], [0, 0.5, 1], atol=1e-6)
+    np.testing.assert_allclose(sample_pixels(picture, [0.25, 0.5, 0.75], [0.5] * 3)[:, 0], [0, 0.5, 1], atol=1e-6)
 
 
 @pytest.mark.parametrize("kind", ["PNG", "JPEG", "WEBP"])

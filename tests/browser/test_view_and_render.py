@@ -123,6 +123,35 @@ def test_lit_surfaces_have_the_same_light(editor):
     assert np.abs(view - render)[inside].mean() < 2.5
 
 
+PAINTED = {
+    "a gradient around a ball": (step("sphere"), {"paint": "gradient", "across": 2, "paint_turn": 20}),
+    "a gradient that glows": (step("torus"), {"paint": "gradient", "glow": 1, "painted": ["glow"], "laid": "around y"}),
+    "a picture on a box": (step("box"), {"paint": "picture", "picture": "woven-string.png", "across": 3, "up": 2}),
+    "a picture seen from afar": (
+        step("plane", width=60, height=60),
+        {"paint": "picture", "picture": "woven-string.png", "across": 30, "up": 30, "beyond": "mirror"},
+    ),
+    "a picture on faces that add light": (
+        step("cylinder"), {"paint": "picture", "picture": "woven-string.png", "blend": "additive"}
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", PAINTED)
+def test_pictures_and_gradients_lie_alike(editor, name):
+    form, settings = PAINTED[name]
+    raw = on_plain_ground(
+        document(figure(form, looks=[look("surface", colour="#ffffff", **settings)], place={"rotation": [25, 35, 0]}))
+    )
+    view, render = from_view(editor(raw), 0), from_renderer(raw, 0)
+    assert agreement(view, render) >= 0.97
+    both = silhouette(view, np.array([255.0, 0, 255])) & silhouette(render, np.array([255.0, 0, 255]))
+    # The view's picture is the mean of several, so what is as fine as a pixel is softer there.
+    soft = [np.stack([softened(one[..., k]) for k in range(3)], axis=-1)[both] for one in (view, render)]
+    assert np.abs(soft[0] - soft[1]).mean() < 3
+    assert np.abs(soft[0].mean(axis=0) - soft[1].mean(axis=0)).max() < 1.5
+
+
 def test_hidden_things_stay_hidden_in_the_view(editor):
     raw = on_plain_ground(document(figure(step("sphere", radius=90), visible="render only")))
     assert not silhouette(from_view(editor(raw), 0), np.array([255.0, 0, 255])).any()

@@ -64,7 +64,7 @@ def test_leaving_faces_out_leaves_no_points_behind():
     half = plane.with_faces_where(plane.points[:, 0] < 1)
     assert area(half) == pytest.approx(100 * 60, rel=1e-5) or area(half) == pytest.approx(100 * 50, rel=1e-5)
     assert len(np.unique(half.topology.corners)) == len(half.points)
-    assert len(half.uvs) == len(half.points)
+    assert len(half.uvs) == len(half.topology.corners)
 
 
 def test_a_closed_curve_cut_in_one_place_is_one_open_curve():

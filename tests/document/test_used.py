@@ -5,16 +5,17 @@ import pytest
 from pirouette.data import ProblemError
 from pirouette.document.shared import shared_texts, use_shared
 from pirouette.document.used import used_assets
-from tests.scenes import DEMOS, clause, demo, document, field, figure, step
+from tests.scenes import DEMOS, clause, demo, document, field, figure, look, step
 
 
-def test_assets_are_found_in_steps_and_clauses_also_by_default():
+def test_assets_are_found_in_steps_looks_and_clauses_also_by_default():
     raw = document(
         figure(step("artwork", file="a.svg"), name="A"),
         figure(step("lettering"), step("tint", picture="b.png"), name="B"),
         fields=[field("Gust", clause("picture", file="c.png"), clause("region"))],
     )
-    assert used_assets(raw) == {"a.svg", "fraunces.woff2", "b.png", "c.png"}
+    raw["figures"][0]["looks"] = [look("surface", paint="picture", picture="d.png")]
+    assert used_assets(raw) == {"a.svg", "fraunces.woff2", "b.png", "c.png", "d.png"}
 
 
 def test_a_name_that_looks_like_a_file_is_no_asset():

@@ -24,7 +24,7 @@ def some_copies(count=20) -> Copies:
     return Copies.at(ball(), rng.normal(size=(count, 3)) * 100, cells=rng.random((count, 3)))
 
 
-PICTURE = np.random.default_rng(1).random((36, 64, 4)).astype(np.float32)
+PICTURE = np.random.default_rng(1).integers(0, 256, (36, 64, 4), dtype=np.uint8)
 
 
 class Held:
@@ -67,7 +67,7 @@ def offered(kind, settings, *, mesh=None, copies=None, weights=None):
         "copies": copies,
         "points": mesh.points,
         "normals": mesh.normals,
-        "picture": PICTURE,
+        "picture": PICTURE.astype(np.float32) / 255,
         "matrix": np.diag([2.0, 3.0, 4.0, 1.0]),
         "links": links_for(kind, mesh),
         "past": past,

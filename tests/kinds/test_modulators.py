@@ -162,9 +162,9 @@ def test_tint_by_field_takes_its_weights_for_places_in_the_gradient():
 
 
 def test_tint_by_picture_takes_the_colour_at_each_place():
-    picture = np.zeros((2, 2, 4), np.float32)
-    picture[..., 3] = 1
-    picture[0, 0, 0] = picture[0, 1, 1] = picture[1, 0, 2] = 1  # above: red, green; below: blue, black
+    picture = np.zeros((2, 2, 4), np.uint8)
+    picture[..., 3] = 255
+    picture[0, 0, 0] = picture[0, 1, 1] = picture[1, 0, 2] = 255  # above: red, green; below: blue, black
     held = type("Held", (), {"content": picture})()
     corners = Copies.at(form("box"), np.array([[-5, 5, 0], [5, 5, 0], [-5, -5, 0], [5, -5, 0.0]]))
     copies = modulate("tint", corners, links={"picture": Link("p", np.eye(4), asset=held)}, by="picture")

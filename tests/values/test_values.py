@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 from pirouette.data import ProblemError
+from pirouette.data.light import linear_light
 from pirouette.values import Moment, Surroundings, read_colour, read_number, read_vector
-from pirouette.values.keys import linear_light
 from tests.scenes import formula, keyed, swing
 
 

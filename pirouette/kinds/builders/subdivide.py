@@ -87,11 +87,21 @@ def _once(mesh, weights, is_smooth):
         refine(mesh.points),
         finer,
         colours=None if mesh.colours is None else refine(mesh.colours),
-        uvs=None if mesh.uvs is None else refine(mesh.uvs, False),
+        uvs=None if mesh.uvs is None else _finer_uvs(mesh.uvs, topology),
         opacity=None if mesh.opacity is None else refine(mesh.opacity[:, None], False)[:, 0],
         is_flat=mesh.is_flat and not is_smooth,
     )
     return made, finer_weights[:, 0]
+
+
+def _finer_uvs(uvs, topology):
+    """The corner itself, the middles of the edges after and before it, and the middle of the face, for each corner."""
+    middle = (uvs + uvs[topology.following]) / 2
+    before = np.empty_like(middle)
+    before[topology.following] = middle
+    faces = np.repeat(np.arange(topology.face_count), topology.sizes)
+    centre = (_sum(faces, uvs, topology.face_count) / np.maximum(topology.sizes, 1)[:, None])[faces]
+    return np.stack([uvs, middle, centre, before], axis=1).reshape(-1, 2)
 
 
 def _sum(index, rows, count):

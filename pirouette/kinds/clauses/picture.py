@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...assets.picture import sample_picture
+from ...data.texture import sample_pixels
 from ...schema import Kind, Settings, asset, choice, number, vector
 
 # Which axes of space the picture's two sides lie along, seen from each axis.
@@ -37,9 +37,8 @@ def picture(points, settings, links) -> np.ndarray:
     local = (points - np.asarray(settings.position)) / np.asarray(settings.size) + 0.5
     u, v = local[:, first], local[:, second]
     inside = (u >= 0) & (u <= 1) & (v >= 0) & (v <= 1)
-    if settings.outside == "repeat":
-        u, v = u - np.floor(u), v - np.floor(v)
-    found = sample_picture(links["file"].asset.content, np.clip(u, 0, 1), np.clip(v, 0, 1))
+    beyond = "repeat" if settings.outside == "repeat" else "its edge"
+    found = sample_pixels(links["file"].asset.content, u, v, beyond)
     weight = np.clip((found[:, :3] @ LUMINANCE) * found[:, 3] * np.float32(settings.gain), 0, 1)
     return weight * inside if settings.outside == "nothing" else weight
 

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ...data import Mesh, Topology
+from ...data.laid import on_side
 from ...schema import Kind, Settings, integer, number
 
 
@@ -20,7 +21,7 @@ class BoxSettings(Settings):
 def box(settings) -> Mesh:
     """Make a closed box whose sides share the points of their edges.
 
-    Returns a Mesh of 6 * parts² + 2 points, drawn with flat faces
+    Returns a Mesh of 6 * parts² + 2 points, drawn with flat faces; each side shows a whole picture
     """
     n = settings.parts
     side = n + 1
@@ -33,7 +34,7 @@ def box(settings) -> Mesh:
     points = (lattice[outside] / n - 0.5) * size
 
     a, b = (grid.ravel() for grid in np.meshgrid(np.arange(n), np.arange(n), indexing="ij"))
-    faces = []
+    faces, uvs = [], []
     for axis in range(3):
         first, second = (axis + 1) % 3, (axis + 2) % 3
         for end in (0, n):
@@ -43,8 +44,9 @@ def box(settings) -> Mesh:
             for k, (da, db) in enumerate(turn):
                 corners[:, k, first] = a + da
                 corners[:, k, second] = b + db
+            uvs.append(on_side(corners / n, axis, 1 if end else -1).reshape(-1, 2))
             faces.append(number_of[(corners @ np.array([side * side, side, 1])).astype(np.int64)])
-    return Mesh(points, Topology.of_faces(np.concatenate(faces), len(points)), is_flat=True)
+    return Mesh(points, Topology.of_faces(np.concatenate(faces), len(points)), uvs=np.concatenate(uvs), is_flat=True)
 
 
 KIND = Kind(

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...data import Mesh, Topology
+from ...data import Mesh, Topology, laid
 from ...schema import Kind, Settings, integer, number
 
 
@@ -48,7 +48,7 @@ def pyramid(settings) -> Mesh:
         np.concatenate([fan.ravel(), quads.ravel(), foot.ravel()]),
         len(points),
     )
-    return Mesh(points, topology, is_flat=True)
+    return Mesh(points, topology, uvs=laid.around_faces(points, topology, 1), is_flat=True)
 
 
 KIND = Kind(

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ...data import Mesh, Topology
+from ...data.laid import around_faces
 from ...data.revolve import bow, revolve
 from ...schema import Kind, Settings, choice, integer, number
 
@@ -27,7 +28,8 @@ def sphere(settings) -> Mesh:
     """
     if settings.form == "even":
         directions, triangles = _even(settings.parts)
-        mesh = Mesh(directions, Topology.of_faces(triangles, len(directions)))
+        topology = Topology.of_faces(triangles, len(directions))
+        mesh = Mesh(directions, topology, uvs=around_faces(directions, topology, 1))
     else:
         mesh = revolve([bow((0, 0), 1.0, 90, -90, settings.rings)], settings.segments)
         directions = mesh.points / np.linalg.norm(mesh.points, axis=1, keepdims=True)

@@ -43,7 +43,8 @@ def terrain(settings, moment) -> Mesh:
     points[:, 2] = (uvs[:, 0] - 0.5) * settings.width
     points[:, 0] = (uvs[:, 1] - 0.5) * settings.width
     points[:, 1] = _heights(points, settings, moment)
-    return Mesh(points, Topology.of_faces(grid_faces(parts, parts), len(points)), uvs=uvs)
+    topology = Topology.of_faces(grid_faces(parts, parts), len(points))
+    return Mesh(points, topology, uvs=uvs[topology.corners])
 
 
 def _heights(points, settings, moment):

@@ -1,10 +1,10 @@
 """The points as soft discs."""
 
-from ...schema import Kind, Settings, choice, number, reference
+from ...schema import Kind, PaintSettings, choice, number
 from ...schema import colour as colour_setting
 
 
-class DotsSettings(Settings):
+class DotsSettings(PaintSettings):
     """Draw every point as a disc of light."""
 
     colour: str = colour_setting("#f4ead7", headline=True)
@@ -19,10 +19,6 @@ class DotsSettings(Settings):
     """Factor on the light of the dots."""
     blend: str = choice("normal", ("normal", "additive"))
     """Cover what is behind, or add light to it."""
-    other_colour: str = colour_setting("#e2553a")
-    """The colour where `colour_where` is."""
-    colour_where: str = reference("fields")
-    """The field that mixes the other colour in; what glows takes the mixed colour too."""
 
 
 KIND = Kind("dots", "look", DotsSettings, None, "Dots **{colour}**, **{size}** **{unit}**")

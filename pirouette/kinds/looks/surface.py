@@ -1,10 +1,10 @@
 """Faces with a material."""
 
-from ...schema import Kind, Settings, choice, number, reference
+from ...schema import Kind, PaintSettings, choice, flags, number, reference
 from ...schema import colour as colour_setting
 
 
-class SurfaceSettings(Settings):
+class SurfaceSettings(PaintSettings):
     """Draw the faces, lit by the scene's lights."""
 
     colour: str = colour_setting("#f4ead7", headline=True)
@@ -23,10 +23,8 @@ class SurfaceSettings(Settings):
     """Cover what is behind, or add light to it."""
     brightness: float = number(1, soft=(0, 2), hard=(0, None))
     """Factor on all the light that leaves it."""
-    other_colour: str = colour_setting("#e2553a")
-    """The colour where `colour_where` is."""
-    colour_where: str = reference("fields")
-    """The field that mixes the other colour in; what glows takes the mixed colour too."""
+    painted: list = flags(("colour", "glow"), ("colour", "glow"))
+    """Which of its colours the picture or gradient is multiplied with."""
     glow_where: str = reference("fields")
     """The field that limits the glow."""
 

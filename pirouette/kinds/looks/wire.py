@@ -1,10 +1,10 @@
 """The edges of the polygons as lines."""
 
-from ...schema import Kind, Settings, choice, number, reference
+from ...schema import Kind, PaintSettings, choice, number
 from ...schema import colour as colour_setting
 
 
-class WireSettings(Settings):
+class WireSettings(PaintSettings):
     """Draw the edges of the polygons as lines of light."""
 
     colour: str = colour_setting("#f4ead7", headline=True)
@@ -17,10 +17,6 @@ class WireSettings(Settings):
     """Factor on the light of the lines."""
     blend: str = choice("normal", ("normal", "additive"))
     """Cover what is behind, or add light to it."""
-    other_colour: str = colour_setting("#e2553a")
-    """The colour where `colour_where` is."""
-    colour_where: str = reference("fields")
-    """The field that mixes the other colour in; what glows takes the mixed colour too."""
 
 
 KIND = Kind("wire", "look", WireSettings, None, "Wire **{colour}**, **{width}** **{unit}**")

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from ...assets.picture import sample_picture
 from ...data import Copies
+from ...data.texture import sample_pixels
 from ...data.vary import ORDERS, gradient_colours, progress
 from ...schema import Kind, Settings, asset, choice, gradient, integer, number
 from ...values.functions import rand
@@ -34,7 +34,7 @@ def tint(copies, weights, settings, links) -> Copies:
     if settings.by == "picture" and "picture" in links:
         low, high = copies.position.min(axis=0, initial=np.inf), copies.position.max(axis=0, initial=-np.inf)
         u, v = ((copies.position - low) / np.maximum(high - low, 1e-9))[:, :2].T
-        found = sample_picture(links["picture"].asset.content, u, v)
+        found = sample_pixels(links["picture"].asset.content, u, v)
         wanted, amount = found[:, :3], amount * found[:, 3]
     else:
         if settings.by == "chance":

@@ -24,6 +24,32 @@ function dataTexture(array, components, format, type, internal) {
   return texture;
 }
 
+const BEYOND = { repeat: THREE.RepeatWrapping, mirror: THREE.MirroredRepeatWrapping, "its edge": THREE.ClampToEdgeWrapping };
+
+/** Return a picture with all its sizes as a texture; light is linear where it is sampled. */
+function pictureTexture(texels, sizes, beyond) {
+  let start = 0;
+  const mipmaps = sizes.map(([width, height]) => {
+    const data = texels.subarray(start, (start += width * height * 4));
+    return { data, width, height };
+  });
+  const texture = new THREE.DataTexture(mipmaps[0].data, ...sizes[0], THREE.RGBAFormat, THREE.UnsignedByteType);
+  texture.mipmaps = mipmaps;
+  texture.colorSpace = THREE.SRGBColorSpace;
+  texture.magFilter = THREE.LinearFilter;
+  texture.minFilter = THREE.LinearMipmapLinearFilter;
+  texture.wrapS = texture.wrapT = BEYOND[beyond];
+  texture.needsUpdate = true;
+  return texture;
+}
+
+/** Return the rows of an array, `size` numbers each, that an index names. */
+function taken(array, size, index) {
+  const out = new array.constructor(index.length * size);
+  for (let k = 0; k < index.length; k += 1) for (let c = 0; c < size; c += 1) out[k * size + c] = array[index[k] * size + c];
+  return out;
+}
+
 class Drawn {
   constructor(uniforms, vertex, fragment, isAdditive, isCovering) {
     this.keys = {};
@@ -86,9 +112,10 @@ class Drawn {
   }
 
   /** Feed tints: five numbers for each copy or point (colour, opacity, glow), or ones where there are none. */
-  tints(names, key, buffers, count, instanced) {
+  tints(names, key, buffers, count, instanced, index = null) {
     this.fed(names[0], key ?? `plain ${count}`, () => {
-      const array = key ? buffers.get(key) : new Float32Array(count * 5).fill(1);
+      const plain = key ? buffers.get(key) : new Float32Array(count * 5).fill(1);
+      const array = index ? taken(plain, 5, index) : plain;
       this.isOpen ??= {};
       this.isOpen[names[0]] = Boolean(key) && array.some((value, k) => k % 5 === 3 && value < 1);
       const old = this.geometry.getAttribute(names[0])?.data;
@@ -130,7 +157,7 @@ class Drawn {
     this.geometry.dispose();
     this.material.dispose();
     this.picking.dispose();
-    for (const name of ["uPoints", "uEdges", "uPointTints"]) this.material.uniforms[name]?.value?.dispose();
+    for (const name of ["uPoints", "uEdges", "uPointTints", "uTexture"]) this.material.uniforms[name]?.value?.dispose();
   }
 }
 
@@ -139,7 +166,8 @@ export class DrawnSurface extends Drawn {
     const own = {
       uLow: { value: new THREE.Vector3() }, uExtent: { value: new THREE.Vector3() }, uColour: { value: new THREE.Vector3() },
       uGlow: { value: new THREE.Vector3() }, uRough: { value: 0.5 }, uMetal: { value: 0 }, uBrightness: { value: 1 },
-      uPick: { value: 0 }, uSalt: { value: 0 },
+      uPick: { value: 0 }, uSalt: { value: 0 }, uTexture: { value: null }, uPainted: { value: new THREE.Vector2() },
+      uAcross: { value: new THREE.Vector3() }, uUpwards: { value: new THREE.Vector3() },
     };
     super({ ...shared, ...own }, SURFACE_VERTEX, SURFACE_FRAGMENT, look.blend === "additive", true);
     this.mesh.renderOrder = look.blend === "additive" ? 2 : 0;
@@ -147,30 +175,52 @@ export class DrawnSurface extends Drawn {
 
   feed(one, look, buffers, { suns, keys, isFlat }) {
     this.places(one, look, buffers);
+    // What a picture lies on has corners of its own for every triangle, as points may lie in several places of it.
+    const index = look.texture ? buffers.get(one.triangles) : null;
+    const ofPoints = (array, size) => (index ? taken(array, size, index) : array);
+    if (index && one.triangles !== this.keys.triangles) this.keys = { matrices: this.keys.matrices, tint: this.keys.tint };
     this.fed("points", one.points, () => {
       const packed = buffers.get(one.points);
-      this.attribute("place", packed.subarray(0, one.pointCount * 4), 4, { normalized: true });
-      this.attribute("fold", packed.subarray(one.pointCount * 4), 2, { normalized: true });
+      this.attribute("place", ofPoints(packed.subarray(0, one.pointCount * 4), 4), 4, { normalized: true });
+      this.attribute("fold", ofPoints(packed.subarray(one.pointCount * 4), 2), 2, { normalized: true });
     });
     this.fed("triangles", one.triangles, () => {
       if (this.geometry.index) this.refresh();
-      this.geometry.setIndex(new THREE.BufferAttribute(buffers.get(one.triangles), 1));
+      if (!index) this.geometry.setIndex(new THREE.BufferAttribute(buffers.get(one.triangles), 1));
     });
-    this.tints(["pointTint", "pointGain"], look.pointTints, buffers, one.pointCount, false);
-    const reachCount = one.count > 1 ? one.count : one.pointCount;
-    this.fed("reach", `${one.reach} ${one.count > 1} ${reachCount}`, () => {
+    this.tints(["pointTint", "pointGain"], look.pointTints, buffers, one.pointCount, false, index);
+    const isMany = one.count > 1;
+    this.fed("reach", `${one.reach} ${isMany} ${isMany ? one.count : one.pointCount}`, () => {
       if (this.geometry.getAttribute("reach")) this.geometry.deleteAttribute("reach");
       this.refresh();
-      this.attribute("reach", one.reach ? buffers.get(one.reach) : new Uint8Array(reachCount), 1, { instanced: one.count > 1, normalized: true });
+      const reach = one.reach ? buffers.get(one.reach) : new Uint8Array(isMany ? one.count : one.pointCount);
+      this.attribute("reach", isMany ? reach : ofPoints(reach, 1), 1, { instanced: isMany, normalized: true });
     });
     const { uniforms } = this.material;
+    if (index) {
+      this.paint(look, buffers);
+      this.geometry.setDrawRange(0, index.length);
+    }
     uniforms.uColour.value.fromArray(look.colour);
     uniforms.uGlow.value.fromArray(look.glow_colour).multiplyScalar(look.glow);
     uniforms.uRough.value = look.roughness;
     uniforms.uMetal.value = look.metal;
     uniforms.uBrightness.value = look.brightness;
     const facets = look.shading === "as the form" ? one.flat : look.shading === "flat";
-    this.define({ SUNS: suns, KEYS: keys, ...(facets ? { FLAT_FACES: 1 } : {}), ...(this.isOpen.tint || this.isOpen.pointTint ? { OPEN: 1 } : {}), ...(one.reach ? { REACH: 1 } : {}), ...(isFlat ? { FLAT_LIGHT: 1 } : {}) });
+    this.define({ SUNS: suns, KEYS: keys, ...(facets ? { FLAT_FACES: 1 } : {}), ...(this.isOpen.tint || this.isOpen.pointTint ? { OPEN: 1 } : {}), ...(one.reach ? { REACH: 1 } : {}), ...(look.texture ? { PAINT: 1 } : {}), ...(isFlat ? { FLAT_LIGHT: 1 } : {}) });
+  }
+
+  paint(look, buffers) {
+    const { uniforms } = this.material;
+    const { texels, sizes, uvs, matrix, beyond } = look.texture;
+    this.fed("uvs", `${uvs} ${this.keys.triangles}`, () => this.attribute("uv", buffers.get(uvs), 2));
+    this.fed("texels", `${texels} ${beyond}`, () => {
+      uniforms.uTexture.value?.dispose();
+      uniforms.uTexture.value = pictureTexture(buffers.get(texels), sizes, beyond);
+    });
+    uniforms.uAcross.value.fromArray(matrix);
+    uniforms.uUpwards.value.fromArray(matrix, 3);
+    uniforms.uPainted.value.set(...["colour", "glow"].map((one) => (look.painted.includes(one) ? 1 : 0)));
   }
 }
 

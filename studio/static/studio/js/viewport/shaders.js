@@ -28,6 +28,11 @@ export const SURFACE_VERTEX = `${UNIFORMS}
   in vec4 tint, pointTint;
   in float gain, pointGain;
   in float reach;
+  #ifdef PAINT
+  in vec2 uv;
+  uniform vec3 uAcross, uUpwards;
+  out vec2 vPlace;
+  #endif
   out vec3 vWorld, vNormal;
   out vec4 vTint;
   out float vReach, vGain;
@@ -45,13 +50,16 @@ export const SURFACE_VERTEX = `${UNIFORMS}
     // The number of the copy among all, as in the render: what lies behind each other then has unlike thresholds.
     vSalt = gl_InstanceID + uSalt;
     vReach = reach;
+    #ifdef PAINT
+    vPlace = vec2(dot(uAcross, vec3(uv, 1.0)), 1.0 - dot(uUpwards, vec3(uv, 1.0)));
+    #endif
     gl_Position = onScreen(vWorld);
     // Moved by a part of a pixel: several such pictures make one with smooth edges. Lines and dots have theirs already.
     gl_Position.xy += uJitter * gl_Position.w;
   }
 `;
 
-// Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, ADDITIVE or PICK where they are so.
+// Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, PAINT, ADDITIVE or PICK where they are so.
 export const SURFACE_FRAGMENT = `
   precision highp float;
   precision highp int;
@@ -60,6 +68,11 @@ export const SURFACE_FRAGMENT = `
   uniform float uRough, uMetal, uBrightness, uPhase;
   uniform vec2 uSize;
   uniform int uPick;
+  #ifdef PAINT
+  uniform sampler2D uTexture;
+  uniform vec2 uPainted;
+  in vec2 vPlace;
+  #endif
   in vec3 vWorld, vNormal;
   in vec4 vTint;
   in float vReach, vGain;
@@ -105,6 +118,11 @@ export const SURFACE_FRAGMENT = `
     float whole = uBrightness;
     #endif
     vec3 glow = vTint.rgb * uGlow * vGain;
+    #ifdef PAINT
+    vec3 paint = texture(uTexture, vPlace).rgb;
+    own *= mix(vec3(1.0), paint, uPainted.x);
+    glow *= mix(vec3(1.0), paint, uPainted.y);
+    #endif
     #ifdef FLAT_LIGHT
     colour = vec4((own + glow) * whole, COVER);
     #else

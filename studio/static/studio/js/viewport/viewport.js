@@ -207,7 +207,7 @@ export class Viewport {
     let salt = 0;
     header.drawables.forEach((one) => {
       one.looks.forEach((look, index) => {
-        const name = `${one.figure} ${one.part} ${index} ${look.kind} ${look.blend}`;
+        const name = `${one.figure} ${one.part} ${index} ${look.kind} ${look.blend}${look.texture ? " painted" : ""}`;
         wanted.add(name);
         if (!this.drawn.has(name)) {
           const made = look.kind === "surface" ? new DrawnSurface(shared, look) : new DrawnStroke(shared, look);

@@ -1,0 +1,82 @@
+"""How a look's picture or gradient lies on its figure at a moment."""
+
+import numpy as np
+
+from ..data import Mesh
+from ..data.laid import along, around, around_faces, lengthwise
+from ..data.texture import Paint, Texture, covering, sample_pixels
+from ..data.vary import gradient_colours
+from ..kernels.compile import frozen
+from .memo import content_key
+
+GRADIENT_STEPS = 256
+
+
+def paint_of(world, settings, mesh: Mesh) -> Paint | None:
+    """Return the paint of a look with resolved settings on a mesh, or None if it is plain."""
+    texture = _texture(world, settings)
+    if texture is None or not len(mesh.points):
+        return None
+    return Paint(texture, _uvs(world, settings.laid, mesh), _matrix(settings), settings.beyond)
+
+
+def _texture(world, settings):
+    if settings.paint == "gradient":
+        key = content_key("gradient", settings.gradient.tobytes())
+        at = (np.arange(GRADIENT_STEPS) + 0.5) / GRADIENT_STEPS
+        return world.memo.get(
+            key, lambda: Texture.of(gradient_colours(settings.gradient, at)[None].astype(np.float32), key)
+        )
+    if settings.paint == "picture" and settings.picture is not None:
+        asset = world.scene.library.find(settings.picture)
+        key = content_key("texture", asset.digest)
+        return world.memo.get(key, lambda: Texture.of(covering(asset.content), key))
+    return None
+
+
+def _uvs(world, laid, mesh):
+    """Places of the corners of the faces."""
+    if laid == "by the form" and mesh.uvs is not None:
+        return mesh.uvs
+    way, axis = _way(laid)
+    topology = mesh.topology
+    key = content_key("laid", laid, mesh.key)
+    if way == "around":
+        return world.memo.get(key, lambda: frozen(around_faces(mesh.points, topology, axis)))
+    return world.memo.get(key, lambda: frozen(along(mesh.points, axis)[topology.corners]))
+
+
+def _way(laid):
+    way, axis = ("along", "z") if laid == "by the form" else laid.split()
+    return way, "xyz".index(axis)
+
+
+def _matrix(settings):
+    """From places on the figure to places in the picture: turned about the middle, repeated, then moved."""
+    angle = np.radians(settings.paint_turn)
+    turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+    times = np.diag([settings.across, settings.up])
+    moved = times @ (0.5 - turn @ [0.5, 0.5]) - [settings.slide_across, settings.slide_up]
+    return frozen(np.column_stack([times @ turn, moved]))
+
+
+def paint_points(world, settings, mesh: Mesh) -> np.ndarray | None:
+    """Return (V, 3) linear light of a look's paint at each point, for lines and dots; None if it is plain."""
+    texture = _texture(world, settings)
+    if texture is None or not len(mesh.points):
+        return None
+    matrix = _matrix(settings)
+    u, v = matrix[:, :2] @ _point_places(settings.laid, mesh).T + matrix[:, 2:]
+    return sample_pixels(texture.levels[0], u, v, settings.beyond)[:, :3]
+
+
+def _point_places(laid, mesh):
+    if laid != "by the form":
+        way, axis = _way(laid)
+        return (around if way == "around" else along)(mesh.points, axis)
+    if mesh.uvs is not None and len(mesh.uvs):
+        places = along(mesh.points, 2)
+        # Of the corners that meet in a point the first one counts.
+        places[mesh.topology.corners[::-1]] = mesh.uvs[::-1]
+        return places
+    return along(mesh.points, 2) if mesh.topology.lines is None else lengthwise(mesh.points, mesh.topology.lines)

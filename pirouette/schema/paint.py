@@ -1,0 +1,37 @@
+"""The settings that every look shares: what its colour is multiplied with, and where a field mixes another one in."""
+
+from ..data.texture import BEYOND
+from .setting import asset, choice, colour, gradient, number, reference
+from .settings import Settings
+
+LAID = ("by the form", "along x", "along y", "along z", "around x", "around y", "around z")
+DUSK = [{"at": 0, "colour": "#e2553a"}, {"at": 0.5, "colour": "#f4ead7"}, {"at": 1, "colour": "#e2553a"}]
+
+
+class PaintSettings(Settings):
+    """Settings of what lies over the whole of a figure, and of its second colour."""
+
+    paint: str = choice("plain", ("plain", "picture", "gradient"))
+    """What the colour is multiplied with all over the figure: nothing, a picture or a gradient."""
+    picture: str = asset("picture")
+    """The picture; where it is transparent the plain colour stays. Over 4096 pixels a side it is made smaller."""
+    gradient: list = gradient(DUSK)
+    """The colours of the gradient, from left to right."""
+    laid: str = choice("by the form", LAID)
+    """As the form lays it, or seen along an axis or wrapped around one, where the points then are."""
+    across: float = number(1, soft=(0, 12), hard=(0, None))
+    """How many times it lies side by side."""
+    up: float = number(1, soft=(0, 12), hard=(0, None))
+    """How many times it lies one above the other."""
+    slide_across: float = number(0, soft=(-1, 1), unit="widths")
+    """How many of its widths it is moved to the right; whole numbers look alike."""
+    slide_up: float = number(0, soft=(-1, 1), unit="heights")
+    """How many of its heights it is moved upwards; whole numbers look alike."""
+    paint_turn: float = number(0, soft=(-360, 360), unit="deg")
+    """How far it is turned on the figure, around its middle."""
+    beyond: str = choice("repeat", BEYOND)
+    """What lies beyond its edges."""
+    other_colour: str = colour("#e2553a")
+    """The colour where `colour_where` is."""
+    colour_where: str = reference("fields")
+    """The field that mixes the other colour in; what glows takes the mixed colour too."""
