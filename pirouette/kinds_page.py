@@ -29,9 +29,11 @@ def _table(settings) -> list[str]:
     lines = ["| setting | sort | default | allowed | what it is |", "|---|---|---|---|---|"]
     for setting in settings:
         default = setting["default"] if setting["sort"] not in ("gradient", "curve") else "…"
+        limits = [f"`{name}` is {' or '.join(values)}" for name, values in setting["only_if"].items()]
+        only = f" Only if {', '.join(limits)}." if limits else ""
         unit = f" {setting['unit']}" if setting["unit"] else ""
         lines.append(
-            f"| `{setting['name']}` | {setting['sort']} | {default}{unit} | {_range(setting)} | {setting['help']} |"
+            f"| `{setting['name']}` | {setting['sort']} | {default}{unit} | {_range(setting)} | {setting['help']}{only} |"
         )
     return lines
 

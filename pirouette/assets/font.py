@@ -4,16 +4,21 @@ import io
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
+import brotli
 import numpy as np
 import uharfbuzz as hb
+from fontTools.misc import sstruct
 from fontTools.pens.basePen import BasePen
 from fontTools.ttLib import TTFont
+from fontTools.ttLib.woff2 import WOFF2DirectoryEntry, woff2DirectoryFormat, woff2DirectorySize
 
 from ..data.outline import Contour
 from ..data.problem import Problem, ProblemError
 
 MAX_TEXT = 2_000
 MAX_SEGMENTS = 20_000
+MAX_UNPACKED = 64 << 20
+UNPACKED_STEP = 1 << 20
 
 
 @dataclass(frozen=True)
@@ -107,10 +112,28 @@ class Font:
         )
 
 
+def _check_unpacked(data):
+    """Refuse a WOFF2 file that unpacks to too much, before anything unpacks it as a whole."""
+    file = io.BytesIO(data)
+    head = sstruct.unpack(woff2DirectoryFormat, file.read(woff2DirectorySize))
+    for _ in range(head["numTables"]):
+        WOFF2DirectoryEntry().fromFile(file)
+    unpacker, size, packed = brotli.Decompressor(), 0, file.read(head["totalCompressedSize"])
+    while not unpacker.is_finished():
+        part = unpacker.process(packed, output_buffer_limit=UNPACKED_STEP)
+        if not part and not packed:
+            return
+        packed = b""
+        size += len(part)
+        if size > MAX_UNPACKED:
+            raise ProblemError(Problem("", f"unpacks to more than {MAX_UNPACKED >> 20} MB", "font.size"))
+
+
 def read_font(data: bytes, suffix: str = ".ttf") -> Font:
     """Read a TTF, OTF or WOFF2 file; raises ProblemError if it is none."""
     try:
         if data[:4] == b"wOF2":
+            _check_unpacked(data)
             unpacked = io.BytesIO()
             font = TTFont(io.BytesIO(data), recalcTimestamp=False)
             font.flavor = None

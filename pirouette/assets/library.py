@@ -18,6 +18,8 @@ SORTS = {
 }
 READERS = {"font": font.read_font, "artwork": svg.read_svg, "model": model.read_model, "picture": picture.read_picture}
 MAX_BYTES = {"font": 16 << 20, "artwork": 4 << 20, "model": 64 << 20, "picture": 32 << 20}
+# Reading any one file takes less memory than this, or it is refused; tests hold the readers to it.
+READER_MEMORY = 1 << 30
 SHIPPED = Path(__file__).parent / "shipped"
 
 

@@ -3,6 +3,7 @@
 import io
 import json
 import struct
+from array import array
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,7 +16,9 @@ from ..data.problem import Problem, ProblemError
 
 MAX_POINTS = 2_000_000
 MAX_FACES = 4_000_000
+MAX_CORNERS = 12_000_000
 MAX_PARTS = 2_000
+MAX_LINE = 1_000_000
 CORNERS_PER_POINT = 4
 MAX_HEADER = 64 * 1024
 
@@ -45,11 +48,12 @@ def read_model(data: bytes, suffix: str) -> list[Part]:
     return parts
 
 
-def _check(point_count, face_count, part_count=1):
+def _check(point_count, face_count, part_count=1, corner_count=0):
     for count, most, what in (
         (point_count, MAX_POINTS, "points"),
         (face_count, MAX_FACES, "faces"),
         (part_count, MAX_PARTS, "parts"),
+        (corner_count, MAX_CORNERS, "corners of faces"),
     ):
         if count > most:
             raise ProblemError(Problem("", f"{count:,} {what}; allowed up to {most:,}", "model.size"))
@@ -62,9 +66,8 @@ def _mesh(points, sizes, corners, colours=None, uvs=None) -> Mesh:
     """
     if uvs is not None and not np.isfinite(uvs).all():
         uvs = None
-    points = np.asarray(points, np.float64).reshape(-1, 3)
-    corners = np.asarray(corners, np.int64)
-    sizes = np.asarray(sizes, np.int64)
+    points = np.asarray(points).reshape(-1, 3)
+    corners, sizes = np.asarray(corners), np.asarray(sizes)
     if len(corners) and (corners.min() < 0 or corners.max() >= len(points)):
         raise ProblemError(Problem("", f"a face names point {corners.max() + 1:,} of {len(points):,}", "model.corner"))
     used, corners = np.unique(corners, return_inverse=True)
@@ -73,35 +76,38 @@ def _mesh(points, sizes, corners, colours=None, uvs=None) -> Mesh:
 
 
 def _read_obj(data):
-    points, places, parts, current = [], [], {}, ("", "")
-    material_of = {}
-    for line in data.decode("utf-8", "replace").splitlines():
-        words = line.split()
+    # Numbers go straight into flat arrays: as lists of lists they would take ten times the memory.
+    points, places = array("f"), array("f")
+    parts, current, corner_count = {}, ("", ""), 0
+    for line in io.BytesIO(data):
+        if len(line) > MAX_LINE:
+            raise ProblemError(Problem("", f"a line of {len(line):,} characters; allowed {MAX_LINE:,}", "model.size"))
+        words = line.decode("utf-8", "replace").split()
         if not words:
             continue
         if words[0] == "v":
-            points.append([float(word) for word in words[1:4]])
-            if len(points) > MAX_POINTS or len(points[-1]) != 3:
-                _check(len(points), 0)
-                raise ProblemError(Problem("", f"“{line[:60]}” is not a point", "model.wrong"))
+            if len(words) < 4:
+                raise ProblemError(Problem("", f"“{' '.join(words)[:60]}” is not a point", "model.wrong"))
+            points.extend(float(word) for word in words[1:4])
+            _check(len(points) // 3, 0)
         elif words[0] == "vt":
-            places.append([float(word) for word in (*words[1:3], "0")[:2]])
-            _check(len(places) // CORNERS_PER_POINT, 0)
+            places.extend(float(word) for word in (*words[1:3], "0")[:2])
+            _check(len(places) // 2 // CORNERS_PER_POINT, 0)
         elif words[0] in ("o", "g"):
             current = (" ".join(words[1:])[:80], current[1])
         elif words[0] == "usemtl":
             current = (current[0], " ".join(words[1:])[:80])
         elif words[0] == "f":
-            face = [_corner(word, len(points)) for word in words[1:]]
+            face = [_corner(word, len(points) // 3) for word in words[1:]]
             if len(face) >= 3:
-                sizes, corners, own_places = parts.setdefault(current, ([], [], []))
+                sizes, corners, own_places = parts.setdefault(current, (array("i"), array("i"), array("i")))
                 sizes.append(len(face))
                 corners.extend(face)
-                own_places.extend(_place(word, len(places)) for word in words[1:])
-                material_of[current] = current[1]
-                if len(sizes) > MAX_FACES:
-                    _check(0, len(sizes))
-    _check(len(points), sum(len(sizes) for sizes, _, _ in parts.values()), len(parts))
+                own_places.extend(_place(word, len(places) // 2) for word in words[1:])
+                corner_count += len(face)
+                _check(0, len(sizes), len(parts), corner_count)
+    points, places = np.array(points).reshape(-1, 3), np.array(places).reshape(-1, 2)
+    _check(0, sum(len(sizes) for sizes, _, _ in parts.values()))
     return [
         Part(name or material or "Part", _mesh(points, sizes, corners, uvs=_corner_places(places, own)))
         for (name, material), (sizes, corners, own) in parts.items()
@@ -110,9 +116,10 @@ def _read_obj(data):
 
 def _corner_places(places, numbers) -> np.ndarray | None:
     """(C, 2) where the corners of faces lie in a picture; None unless every one of them says so."""
-    if not numbers or min(numbers) < 0 or max(numbers) >= len(places):
+    numbers = np.array(numbers)
+    if not len(numbers) or numbers.min() < 0 or numbers.max() >= len(places):
         return None
-    return np.array(places, np.float32)[numbers]
+    return places[numbers]
 
 
 def _corner(word, count):
@@ -151,10 +158,11 @@ def _read_ply(data):
         colours = to_linear(raw / 255.0 if raw.dtype == np.uint8 else np.clip(raw, 0, 1))
     faces = ply["face"]
     name = next(one.name for one in faces.properties if one.name in ("vertex_indices", "vertex_index"))
-    lists = [np.asarray(face, np.int64) for face in faces[name]]
-    lists = [face for face in lists if len(face) >= 3]
-    sizes = [len(face) for face in lists]
-    corners = np.concatenate(lists) if lists else np.zeros(0, np.int64)
+    lists = faces[name]
+    sizes = np.fromiter(map(len, lists), np.int64, len(lists))
+    _check(0, 0, 1, int(sizes.sum()))
+    corners = np.concatenate([np.zeros(0, np.int32), *lists], dtype=np.int32, casting="unsafe")
+    corners, sizes = corners[np.repeat(sizes >= 3, sizes)], sizes[sizes >= 3]
     uvs = None
     for pair in (("s", "t"), ("u", "v"), ("texture_u", "texture_v")):
         if set(pair) <= set(names) and corners.max(initial=-1) < len(points):
@@ -197,10 +205,13 @@ def _read_gltf(data, suffix):
                 raise ProblemError(
                     Problem("", f"this file needs “{uri[:60]}” beside it; save it as one GLB file", "model.external")
                 )
-    counts = [accessor.get("count", 0) for accessor in document.get("accessors", [])]
+    accessors = document.get("accessors", [])
+    counts = [accessor.get("count", 0) for accessor in accessors]
     if any(not isinstance(count, int) or not 0 <= count <= len(data) for count in counts):
         raise ProblemError(Problem("", "this file states more numbers than it can hold", "model.size"))
-    _check(max(counts, default=0), sum(counts) // 3, _instances(document))
+    by_point = [count for count, one in zip(counts, accessors, strict=True) if one.get("type") == "VEC3"]
+    by_corner = [count for count, one in zip(counts, accessors, strict=True) if one.get("type") == "SCALAR"]
+    _check(max(by_point, default=0), sum(by_corner) // 3, _instances(document), max(by_corner, default=0))
     scene = trimesh.load(io.BytesIO(data), file_type=suffix[1:], process=False)
     if isinstance(scene, trimesh.Trimesh):
         return _of_trimesh(scene, "Part")

@@ -17,6 +17,11 @@ from ..data.problem import Problem, ProblemError
 MAX_ELEMENTS = 20_000
 MAX_SEGMENTS = 200_000
 MAX_DEPTH = 100
+MAX_STYLE = 100_000
+COMMAND = re.compile(r"([MmLlHhVvCcSsQqTtAaZz])([^MmLlHhVvCcSsQqTtAaZz]*)")
+NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+# How many numbers each segment of a path takes.
+ARITY = {"h": 1, "v": 1, "c": 6, "s": 4, "q": 4, "a": 7}
 XLINK = "{http://www.w3.org/1999/xlink}href"
 SVG = "{http://www.w3.org/2000/svg}"
 # Scripts, pictures and foreign content have no outlines; what they might do is not wanted either.
@@ -115,10 +120,25 @@ def _clean(element, notes, depth):
             element.remove(child)
             notes.append("text was left out; turn it into paths, or use lettering")
             continue
+        elif tag == "style" and child.text and len(child.text) > MAX_STYLE:
+            _fail(f"{len(child.text):,} characters of style; allowed up to {MAX_STYLE:,}", "artwork.size")
         elif tag == "style" and child.text and ("@import" in child.text or "url(" in child.text):
             child.text = re.sub(r"@import[^;]*;?|url\([^)]*\)", "", child.text)
             notes.append("references to other files were left out")
         _clean(child, notes, depth + 1)
+
+
+def _segment_count(element) -> int:
+    """About how many segments an element has, from the length of what it lists; counting ends beyond the limit."""
+    if element.tag.removeprefix(SVG) != "path":
+        return 8 + len(NUMBER.findall(element.attrib.get("points", ""))) // 2
+    total = 0
+    for command in COMMAND.finditer(element.attrib.get("d", "")):
+        count = sum(1 for _ in NUMBER.finditer(command[2]))
+        total += max(count // ARITY.get(command[1].lower(), 2), 1)
+        if total > MAX_SEGMENTS:
+            break
+    return total
 
 
 def _check_uses(root):
@@ -131,21 +151,21 @@ def _check_uses(root):
             _fail("a <use> contains itself", "artwork.circle")
         if id(element) not in sizes:
             active.add(id(element))
-            total = 1
-            if element.tag.removeprefix(SVG) == "use":
-                target = element.attrib.get(XLINK, element.attrib.get("href", ""))[1:]
-                if target in by_id:
-                    total += size(by_id[target])
-            for child in element:
-                total += size(child)
+            total, segments = 1, _segment_count(element)
+            target = element.attrib.get(XLINK, element.attrib.get("href", ""))[1:]
+            used = [by_id[target]] if element.tag.removeprefix(SVG) == "use" and target in by_id else []
+            for part in (*used, *element):
+                more = size(part)
+                total, segments = total + more[0], segments + more[1]
                 if total > MAX_ELEMENTS:
                     _fail(f"more than {MAX_ELEMENTS:,} elements", "artwork.size")
+                if segments > MAX_SEGMENTS:
+                    _fail(f"more than {MAX_SEGMENTS:,} segments", "artwork.size")
             active.discard(id(element))
-            sizes[id(element)] = total
+            sizes[id(element)] = total, segments
         return sizes[id(element)]
 
-    if size(root) > MAX_ELEMENTS:
-        _fail(f"more than {MAX_ELEMENTS:,} elements", "artwork.size")
+    size(root)
 
 
 def _colour(paint):

@@ -172,7 +172,7 @@ def add_band(
                                         b0 * i0, b1 * i1, b2 * i2,
                                         (by - cy) * inv_area * i0, (cy - ay) * inv_area * i1, (ay - by) * inv_area * i2,
                                         (cx - bx) * inv_area * i0, (ax - cx) * inv_area * i1, (bx - ax) * inv_area * i2,
-                                        PITCH,
+                                        F(px) + HALF - sx, F(row) + HALF - sy, PITCH,
                                     )  # fmt: skip
                             table[DEPTH + count] = ONE / depth
                             table[RAY_X + count] = ray_x

@@ -163,7 +163,8 @@ def gather(
                     put_place(
                         table, PLACE_U, count, paints[part], sizes[part], uvs[t], b0, b1, b2,
                         w2 * by - w1 * cy, w0 * cy - w2 * ay, w1 * ay - w0 * by,
-                        w1 * cx - w2 * bx, w2 * ax - w0 * cx, w0 * bx - w1 * ax, PITCH,
+                        w1 * cx - w2 * bx, w2 * ax - w0 * cx, w0 * bx - w1 * ax,
+                        F(px) + HALF - sx, F(top + row) + HALF - sy, PITCH,
                     )  # fmt: skip
             inv = ONE / total if abs(total) > ZERO else ZERO
             b0 *= inv

@@ -20,7 +20,7 @@ WIDTH, HEIGHT, START = 0, 1, 2
 
 @kernel
 def put_place(
-    table, u_at, i, paint, size, corners, b0, b1, b2, x0, x1, x2, y0, y1, y2, pitch,
+    table, u_at, i, paint, size, corners, b0, b1, b2, x0, x1, x2, y0, y1, y2, right_by, down_by, pitch,
 ):  # fmt: skip
     """Write where a fragment lies in its picture, and the level of size at which it is seen.
 
@@ -28,6 +28,7 @@ def put_place(
     paint    a paint row; size: width and height of its largest level
     corners  (6,) u and v of the triangle's corners
     b, x, y  barycentrics of any common scale, and their change to the right and downwards by one pixel
+    right_by, down_by  from there to the middle of the pixel, which is what the fragment stands for
     """
     inv = ONE / (b0 + b1 + b2)
     u = (b0 * corners[0] + b1 * corners[2] + b2 * corners[4]) * inv
@@ -38,6 +39,8 @@ def put_place(
     vx = (x0 * corners[1] + x1 * corners[3] + x2 * corners[5] - v * dx) * inv
     uy = (y0 * corners[0] + y1 * corners[2] + y2 * corners[4] - u * dy) * inv
     vy = (y0 * corners[1] + y1 * corners[3] + y2 * corners[5] - v * dy) * inv
+    u += ux * right_by + uy * down_by
+    v += vx * right_by + vy * down_by
     m0, m1, m3, m4 = paint[PLACE], paint[PLACE + 1], paint[PLACE + 3], paint[PLACE + 4]
     table[u_at + i] = m0 * u + m1 * v + paint[PLACE + 2]
     table[u_at + pitch + i] = m3 * u + m4 * v + paint[PLACE + 5]

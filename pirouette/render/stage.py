@@ -47,7 +47,10 @@ def together(arrays, dtype, shape=()) -> np.ndarray:
 
 @dataclass(frozen=True)
 class Sample:
-    """Where the samples lie within a pixel: (S, 2) int32 in 1/256."""
+    """Where the samples lie within a pixel: (S, 2) int32 in 1/256, those nearest to its middle first.
+
+    What a triangle shows in a pixel is lit at the first of them that it covers.
+    """
 
     offsets: np.ndarray
 
@@ -58,7 +61,8 @@ class Sample:
             return cls(frozen([[128, 128]], np.int32))
         golden = 1.32471795724474602596
         steps = np.arange(1, count + 1)[:, None] * np.array([1 / golden, 1 / golden**2]) + 0.5
-        return cls(frozen(np.floor((steps % 1.0) * 256), np.int32))
+        offsets = np.floor((steps % 1.0) * 256)
+        return cls(frozen(offsets[np.argsort(np.hypot(*(offsets - 128).T), kind="stable")], np.int32))
 
 
 @dataclass(frozen=True, eq=False)

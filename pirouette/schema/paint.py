@@ -1,11 +1,14 @@
 """The settings that every look shares: what its colour is multiplied with, and where a field mixes another one in."""
 
 from ..data.texture import BEYOND
-from .setting import asset, choice, colour, gradient, number, reference
+from .setting import asset, choice, colour, gradient, number, only_if, reference
 from .settings import Settings
 
 LAID = ("by the form", "along x", "along y", "along z", "around x", "around y", "around z")
 DUSK = [{"at": 0, "colour": "#e2553a"}, {"at": 0.5, "colour": "#f4ead7"}, {"at": 1, "colour": "#e2553a"}]
+
+
+PAINTED = {"paint": ("picture", "gradient")}
 
 
 class PaintSettings(Settings):
@@ -13,23 +16,23 @@ class PaintSettings(Settings):
 
     paint: str = choice("plain", ("plain", "picture", "gradient"))
     """What the colour is multiplied with all over the figure: nothing, a picture or a gradient."""
-    picture: str = asset("picture")
+    picture: str = only_if(asset("picture"), paint=("picture",))
     """The picture; where it is transparent the plain colour stays. Over 4096 pixels a side it is made smaller."""
-    gradient: list = gradient(DUSK)
+    gradient: list = only_if(gradient(DUSK), paint=("gradient",))
     """The colours of the gradient, from left to right."""
-    laid: str = choice("by the form", LAID)
+    laid: str = only_if(choice("by the form", LAID), **PAINTED)
     """As the form lays it, or seen along an axis or wrapped around one, where the points then are."""
-    across: float = number(1, soft=(0, 12), hard=(0, None))
+    across: float = only_if(number(1, soft=(0, 12), hard=(0, None)), **PAINTED)
     """How many times it lies side by side."""
-    up: float = number(1, soft=(0, 12), hard=(0, None))
+    up: float = only_if(number(1, soft=(0, 12), hard=(0, None)), **PAINTED)
     """How many times it lies one above the other."""
-    slide_across: float = number(0, soft=(-1, 1), unit="widths")
+    slide_across: float = only_if(number(0, soft=(-1, 1), unit="widths"), **PAINTED)
     """How many of its widths it is moved to the right; whole numbers look alike."""
-    slide_up: float = number(0, soft=(-1, 1), unit="heights")
+    slide_up: float = only_if(number(0, soft=(-1, 1), unit="heights"), **PAINTED)
     """How many of its heights it is moved upwards; whole numbers look alike."""
-    paint_turn: float = number(0, soft=(-360, 360), unit="deg")
+    paint_turn: float = only_if(number(0, soft=(-360, 360), unit="deg"), **PAINTED)
     """How far it is turned on the figure, around its middle."""
-    beyond: str = choice("repeat", BEYOND)
+    beyond: str = only_if(choice("repeat", BEYOND), **PAINTED)
     """What lies beyond its edges."""
     other_colour: str = colour("#e2553a")
     """The colour where `colour_where` is."""

@@ -1,6 +1,6 @@
 """One setting of a kind: its sort, default, ranges, unit. Everything that shows or checks it reads this."""
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -24,6 +24,7 @@ class Setting:
     hard      where the mathematics ends; beyond is an error
     headline  shown in the routine's sentence
     per_copy  a formula may give each copy (or point) its own value
+    only_if   it means something only if other settings have one of some values: name -> values
     """
 
     sort: str
@@ -34,6 +35,7 @@ class Setting:
     choices: tuple[str, ...] = ()
     headline: bool = False
     per_copy: bool = False
+    only_if: dict[str, tuple] = field(default_factory=dict)
 
     @property
     def can_move(self) -> bool:
@@ -180,6 +182,13 @@ _PARSERS = {
 
 def _field(setting: Setting):
     return Field(default_factory=lambda: setting.parsed_default, json_schema_extra={"setting": setting})
+
+
+def only_if(declared, **conditions: tuple):
+    """Return a setting that means something only while others have one of these values; else it is not shown."""
+    extra = declared.json_schema_extra
+    extra["setting"] = replace(extra["setting"], only_if=conditions)
+    return declared
 
 
 def number(default, *, soft=(0, 100), hard=(None, None), unit="", headline=False, per_copy=False):

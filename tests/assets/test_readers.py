@@ -400,6 +400,13 @@ def test_good_models_with_broken_bytes_are_read_or_refused(suffix, data):
         assert error.problems
 
 
+def test_a_mesh_with_more_corners_than_points_allowed_is_read():
+    grid = trimesh.creation.icosphere(subdivisions=6)
+    assert len(grid.faces) * 3 > len(grid.vertices) * 5
+    (part,) = read_model(grid.export(file_type="glb"), ".glb")
+    assert part.mesh.topology.face_count == len(grid.faces)
+
+
 # Pictures
 
 

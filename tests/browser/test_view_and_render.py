@@ -126,7 +126,9 @@ def test_lit_surfaces_have_the_same_light(editor):
 PAINTED = {
     "a gradient around a ball": (step("sphere"), {"paint": "gradient", "across": 2, "paint_turn": 20}),
     "a gradient that glows": (step("torus"), {"paint": "gradient", "glow": 1, "painted": ["glow"], "laid": "around y"}),
-    "a picture on a box": (step("box"), {"paint": "picture", "picture": "woven-string.png", "across": 3, "up": 2}),
+    "a picture on a box": (
+        step("box", width=200, height=200), {"paint": "picture", "picture": "woven-string.png", "up": 0.5}
+    ),
     "a picture seen from afar": (
         step("plane", width=60, height=60),
         {"paint": "picture", "picture": "woven-string.png", "across": 30, "up": 30, "beyond": "mirror"},

@@ -138,6 +138,14 @@ def test_two_to_four_headlines_stand_in_the_sentence(kind):
     assert kind.summary.endswith(".")
 
 
+@pytest.mark.parametrize("kind", catalogue.ALL, ids=lambda kind: f"{kind.group}-{kind.id}")
+def test_settings_depend_only_on_words_that_can_be_chosen(kind):
+    declared = kind.settings.declared()
+    for setting in declared.values():
+        for name, words in setting.only_if.items():
+            assert set(words) < set(declared[name].choices)
+
+
 def test_ids_are_unique_within_their_family():
     for family in (catalogue.STEPS, catalogue.CLAUSES, catalogue.FINISHES, catalogue.LOOKS, catalogue.LIGHTS):
         assert len(catalogue.table(family)) == len(family)

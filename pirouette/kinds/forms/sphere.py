@@ -5,19 +5,19 @@ import numpy as np
 from ...data import Mesh, Topology
 from ...data.laid import around_faces
 from ...data.revolve import bow, revolve
-from ...schema import Kind, Settings, choice, integer, number
+from ...schema import Kind, Settings, choice, integer, number, only_if
 
 
 class SphereSettings(Settings):
     radius: float = number(50, soft=(1, 300), hard=(0, None), headline=True)
     """From the middle to the surface."""
-    rings: int = integer(24, soft=(3, 200), hard=(2, 5000), headline=True)
+    rings: int = only_if(integer(24, soft=(3, 200), hard=(2, 5000), headline=True), form=("rings",))
     """Bands of faces from pole to pole."""
-    segments: int = integer(48, soft=(3, 400), hard=(3, 10_000), headline=True)
+    segments: int = only_if(integer(48, soft=(3, 400), hard=(3, 10_000), headline=True), form=("rings",))
     """Faces around each ring."""
     form: str = choice("rings", ("rings", "even"))
     """Rings with a pole at both ends, or triangles that are nearly alike all over."""
-    parts: int = integer(12, soft=(1, 60), hard=(1, 700))
+    parts: int = only_if(integer(12, soft=(1, 60), hard=(1, 700)), form=("even",))
     """Triangles along each edge of the icosahedron that even triangles begin with."""
 
 

@@ -1,6 +1,6 @@
 """Faces with a material."""
 
-from ...schema import Kind, PaintSettings, choice, flags, number, reference
+from ...schema import Kind, PaintSettings, choice, flags, number, only_if, reference
 from ...schema import colour as colour_setting
 
 
@@ -23,7 +23,7 @@ class SurfaceSettings(PaintSettings):
     """Cover what is behind, or add light to it."""
     brightness: float = number(1, soft=(0, 2), hard=(0, None))
     """Factor on all the light that leaves it."""
-    painted: list = flags(("colour", "glow"), ("colour", "glow"))
+    painted: list = only_if(flags(("colour", "glow"), ("colour", "glow")), paint=("picture", "gradient"))
     """Which of its colours the picture or gradient is multiplied with."""
     glow_where: str = reference("fields")
     """The field that limits the glow."""

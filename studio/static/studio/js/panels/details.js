@@ -55,7 +55,7 @@ export class Details {
     const close = () => store.set({ open: null });
     const rows = subject.groups.flatMap((group) => [
       group.title && h("h3", {}, group.title),
-      ...group.settings.map((setting) => this.row(setting, `${group.base}/${setting.name}`)),
+      ...group.settings.filter((setting) => this.matters(setting, group)).map((setting) => this.row(setting, `${group.base}/${setting.name}`)),
     ]);
     if (subject.family === "steps" || subject.family === "looks") rows.push(this.onlyWhere(subject));
     refill(this.element,
@@ -68,6 +68,14 @@ export class Details {
         h("button.btn.btn-sm.quiet", { type: "button", onclick: () => duplicateLine(store, subject.pointer) }, icon("copy"), "Duplicate"),
         h("button.btn.btn-sm.quiet", { type: "button", onclick: () => removeLine(store, subject.pointer) }, icon("trash"), "Remove")),
     );
+  }
+
+  /** Whether a setting means something, by what the others beside it are. */
+  matters(setting, { settings, base }) {
+    return Object.entries(setting.only_if).every(([name, values]) => {
+      const other = settings.find((one) => one.name === name);
+      return values.includes(this.store.valueAt(`${base}/${name}`) ?? other.default);
+    });
   }
 
   onlyWhere({ pointer, item }) {
