@@ -32,9 +32,8 @@ def _table(settings) -> list[str]:
         limits = [f"`{name}` is {' or '.join(values)}" for name, values in setting["only_if"].items()]
         only = f" Only if {', '.join(limits)}." if limits else ""
         unit = f" {setting['unit']}" if setting["unit"] else ""
-        lines.append(
-            f"| `{setting['name']}` | {setting['sort']} | {default}{unit} | {_range(setting)} | {setting['help']}{only} |"
-        )
+        columns = f"`{setting['name']}`", setting["sort"], f"{default}{unit}", _range(setting), setting["help"] + only
+        lines.append(f"| {' | '.join(columns)} |")
     return lines
 
 

@@ -37,9 +37,11 @@ class Settings(BaseModel):
 
     @classmethod
     def declared(cls) -> dict[str, Setting]:
-        """The settings by name, in the order in which they are shown."""
+        """The settings by name, in the order in which they are shown: the kind's own before those it shares."""
         if "_declared" not in cls.__dict__:
-            cls._declared = {name: field.json_schema_extra["setting"] for name, field in cls.model_fields.items()}
+            own = cls.__dict__.get("__annotations__", {})
+            names = sorted(cls.model_fields, key=lambda name: name not in own)
+            cls._declared = {name: cls.model_fields[name].json_schema_extra["setting"] for name in names}
         return cls._declared
 
     @classmethod
