@@ -292,6 +292,25 @@ def bench_drag():
     }
 
 
+def bench_play():
+    """Frames of Pinwheel wall that the page shows in a second, against those that the clock asks for."""
+    sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+    from tests.browser.bench_drag import measure_play
+
+    rate, wanted, filled = measure_play()
+    yield {
+        "name": "play",
+        "ours_ms": round(1000 / rate, 1),
+        "peer": f"a frame of {wanted:g} in a second",
+        "peer_ms": round(1000 / wanted, 1),
+        "ratio": round(rate / wanted, 3),
+        # A screen that refreshes sixty times a second now and then shows a frame one refresh late.
+        "goal": 0.97,
+        "ok": bool(rate / wanted >= 0.97),
+        "fill_seconds": round(filled, 2),
+    }
+
+
 BENCHES = {
     "noise": bench_noise,
     "copies": bench_copies,
@@ -303,6 +322,7 @@ BENCHES = {
     "glow": bench_glow,
     "packet": bench_packet,
     "drag": bench_drag,
+    "play": bench_play,
 }
 
 

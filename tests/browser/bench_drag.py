@@ -1,8 +1,9 @@
-"""How long a dragged value takes to reach the screen in the real page; run by script/bench."""
+"""How soon a dragged value reaches the screen in the real page, and how fluently it plays; run by script/bench."""
 
 import platform
 import statistics
 import tempfile
+import time
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
@@ -37,6 +38,41 @@ FLOOR = """async (count) => {
   pirouette.store.gesture = null;
   return times;
 }"""
+
+
+PLAY = """async (seconds) => {
+  const { store, playback } = pirouette;
+  store.seek(0);
+  store.set({ playing: true });
+  await new Promise((resolve) => setTimeout(resolve, 500));
+  const before = playback.shown;
+  const began = performance.now();
+  await new Promise((resolve) => setTimeout(resolve, seconds * 1000));
+  const rate = (playback.shown - before) / ((performance.now() - began) / 1000);
+  store.set({ playing: false });
+  return rate;
+}"""
+
+
+def measure_play(seconds=4, rounds=3) -> tuple[float, float, float]:
+    """Return the frames of Pinwheel wall shown in a second, how many there should be, and the seconds its loop took."""
+    studio = Studio(Path(tempfile.mkdtemp(prefix="pirouette-bench-")))
+    try:
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+            with page_of(browser, studio) as page:
+                page.goto(f"{studio.url}/scenes/{studio.scene('Pinwheel wall')}/")
+                until(page, "window.pirouette && pirouette.viewport.header", timeout=60)
+                began = time.perf_counter()
+                until(page, "pirouette.store.state.held.size >= pirouette.store.clock.frames", timeout=120)
+                filled = time.perf_counter() - began
+                page.wait_for_timeout(2000)
+                rates = [page.evaluate(PLAY, seconds) for _ in range(rounds)]
+                wanted = page.evaluate("pirouette.store.clock.fps")
+            browser.close()
+    finally:
+        studio.stop()
+    return statistics.median(rates), wanted, filled
 
 
 def measure_drag(count=40) -> tuple[float, float, str]:

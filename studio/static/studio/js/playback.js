@@ -133,8 +133,10 @@ export class Playback {
     let from = store.state.frame;
     let began = null;
     this.shown = 0;
+    // Stopped and started again before the screen refreshed, the earlier run must not go on beside this one.
+    const run = (this.run = {});
     const tick = (now) => {
-      if (!store.state.playing) return;
+      if (!store.state.playing || this.run !== run) return;
       const { fps, frames, loops } = store.clock;
       began ??= now;
       let frame = Math.floor(from + ((now - began) / 1000) * fps);
@@ -161,5 +163,5 @@ export class Playback {
 }
 
 function keysOf(header) {
-  return header.drawables.flatMap((one) => [one.points, one.matrices, one.triangles, one.edges, one.reach, ...one.looks.flatMap((look) => [look.tints, look.pointTints])].filter(Boolean));
+  return header.drawables.flatMap((one) => [one.points, one.matrices, one.triangles, one.edges, one.reach, ...one.looks.flatMap((look) => [look.tints, look.pointTints, look.texture?.texels, look.texture?.uvs])].filter(Boolean));
 }

@@ -51,20 +51,21 @@ function taken(array, size, index) {
 }
 
 class Drawn {
-  constructor(uniforms, vertex, fragment, isAdditive, isCovering) {
+  constructor(uniforms, vertex, fragment, isAdditive, isCovering, always = {}) {
     this.keys = {};
+    this.always = isAdditive ? { ...always, ADDITIVE: 1 } : always;
     this.geometry = new THREE.InstancedBufferGeometry();
     this.material = new THREE.RawShaderMaterial({
       glslVersion: THREE.GLSL3,
       vertexShader: vertex,
       fragmentShader: fragment,
       uniforms,
-      defines: { SUNS: 0, KEYS: 0, ...(isAdditive ? { ADDITIVE: 1 } : {}) },
+      defines: { SUNS: 0, KEYS: 0, ...this.always },
       side: THREE.DoubleSide,
       ...(isAdditive ? { ...ADDITIVE, transparent: true } : isCovering ? {} : { ...OVER, transparent: true }),
     });
     this.picking = new THREE.RawShaderMaterial({
-      glslVersion: THREE.GLSL3, vertexShader: vertex, fragmentShader: fragment, uniforms, defines: { PICK: 1 }, side: THREE.DoubleSide, blending: THREE.NoBlending,
+      glslVersion: THREE.GLSL3, vertexShader: vertex, fragmentShader: fragment, uniforms, defines: { ...always, PICK: 1 }, side: THREE.DoubleSide, blending: THREE.NoBlending,
     });
     this.mesh = new THREE.Mesh(this.geometry, this.material);
     this.mesh.frustumCulled = false;
@@ -72,7 +73,7 @@ class Drawn {
 
   /** Compile the shader for other names; nothing happens when they are those of before. */
   define(names) {
-    const defines = { ...names, ...("ADDITIVE" in this.material.defines ? { ADDITIVE: 1 } : {}) };
+    const defines = { ...names, ...this.always };
     if (JSON.stringify(defines) === this.defined) return;
     this.defined = JSON.stringify(defines);
     this.material.defines = defines;
@@ -99,6 +100,25 @@ class Drawn {
     made.setUsage(THREE.DynamicDrawUsage);
     if (old) this.refresh();
     this.geometry.setAttribute(name, made);
+  }
+
+  /** Return the array of an attribute of so many rows, to be written anew. */
+  floats(name, count, size) {
+    const old = this.geometry.getAttribute(name);
+    if (old && old.array.length === count * size) {
+      old.needsUpdate = true;
+      return old.array;
+    }
+    if (old) this.refresh();
+    const made = new THREE.BufferAttribute(new Float32Array(count * size), size);
+    made.setUsage(THREE.DynamicDrawUsage);
+    this.geometry.setAttribute(name, made);
+    return made.array;
+  }
+
+  index(array) {
+    if (this.geometry.index) this.refresh();
+    this.geometry.setIndex(new THREE.BufferAttribute(array, 1));
   }
 
   /** Buffers of another size need a geometry of their own; the old one is given back. */
@@ -162,18 +182,30 @@ class Drawn {
 }
 
 export class DrawnSurface extends Drawn {
-  constructor(shared, look) {
+  constructor(shared, look, always = {}) {
     const own = {
       uLow: { value: new THREE.Vector3() }, uExtent: { value: new THREE.Vector3() }, uColour: { value: new THREE.Vector3() },
-      uGlow: { value: new THREE.Vector3() }, uRough: { value: 0.5 }, uMetal: { value: 0 }, uBrightness: { value: 1 },
+      uPointCount: { value: 1 }, uGlow: { value: new THREE.Vector3() }, uRough: { value: 0.5 }, uMetal: { value: 0 }, uBrightness: { value: 1 },
       uPick: { value: 0 }, uSalt: { value: 0 }, uTexture: { value: null }, uPainted: { value: new THREE.Vector2() },
       uAcross: { value: new THREE.Vector3() }, uUpwards: { value: new THREE.Vector3() },
     };
-    super({ ...shared, ...own }, SURFACE_VERTEX, SURFACE_FRAGMENT, look.blend === "additive", true);
+    super({ ...shared, ...own }, SURFACE_VERTEX, SURFACE_FRAGMENT, look.blend === "additive", true, always);
     this.mesh.renderOrder = look.blend === "additive" ? 2 : 0;
   }
 
   feed(one, look, buffers, { suns, keys, isFlat }) {
+    this.feedShape(one, look, buffers);
+    const { uniforms } = this.material;
+    uniforms.uColour.value.fromArray(look.colour);
+    uniforms.uGlow.value.fromArray(look.glow_colour).multiplyScalar(look.glow);
+    uniforms.uRough.value = look.roughness;
+    uniforms.uMetal.value = look.metal;
+    uniforms.uBrightness.value = look.brightness;
+    const facets = look.shading === "as the form" ? one.flat : look.shading === "flat";
+    this.define({ SUNS: suns, KEYS: keys, ...(facets ? { FLAT_FACES: 1 } : {}), ...(this.isOpen.tint || this.isOpen.pointTint ? { OPEN: 1 } : {}), ...(one.reach ? { REACH: 1 } : {}), ...(look.glow > 0 ? { GLOWS: 1 } : {}), ...(look.texture ? { PAINT: 1 } : {}), ...(isFlat ? { FLAT_LIGHT: 1 } : {}) });
+  }
+
+  feedShape(one, look, buffers) {
     this.places(one, look, buffers);
     // What a picture lies on has corners of its own for every triangle, as points may lie in several places of it.
     const index = look.texture ? buffers.get(one.triangles) : null;
@@ -185,8 +217,7 @@ export class DrawnSurface extends Drawn {
       this.attribute("fold", ofPoints(packed.subarray(one.pointCount * 4), 2), 2, { normalized: true });
     });
     this.fed("triangles", one.triangles, () => {
-      if (this.geometry.index) this.refresh();
-      if (!index) this.geometry.setIndex(new THREE.BufferAttribute(buffers.get(one.triangles), 1));
+      if (!index) this.index(buffers.get(one.triangles));
     });
     this.tints(["pointTint", "pointGain"], look.pointTints, buffers, one.pointCount, false, index);
     const isMany = one.count > 1;
@@ -196,18 +227,9 @@ export class DrawnSurface extends Drawn {
       const reach = one.reach ? buffers.get(one.reach) : new Uint8Array(isMany ? one.count : one.pointCount);
       this.attribute("reach", isMany ? reach : ofPoints(reach, 1), 1, { instanced: isMany, normalized: true });
     });
-    const { uniforms } = this.material;
-    if (index) {
-      this.paint(look, buffers);
-      this.geometry.setDrawRange(0, index.length);
-    }
-    uniforms.uColour.value.fromArray(look.colour);
-    uniforms.uGlow.value.fromArray(look.glow_colour).multiplyScalar(look.glow);
-    uniforms.uRough.value = look.roughness;
-    uniforms.uMetal.value = look.metal;
-    uniforms.uBrightness.value = look.brightness;
-    const facets = look.shading === "as the form" ? one.flat : look.shading === "flat";
-    this.define({ SUNS: suns, KEYS: keys, ...(facets ? { FLAT_FACES: 1 } : {}), ...(this.isOpen.tint || this.isOpen.pointTint ? { OPEN: 1 } : {}), ...(one.reach ? { REACH: 1 } : {}), ...(look.texture ? { PAINT: 1 } : {}), ...(isFlat ? { FLAT_LIGHT: 1 } : {}) });
+    if (!index) return;
+    this.paint(look, buffers);
+    this.geometry.setDrawRange(0, index.length);
   }
 
   paint(look, buffers) {

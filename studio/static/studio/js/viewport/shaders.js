@@ -20,25 +20,48 @@ const UNIFORMS = `
   uniform vec2 uTangent, uSize, uJitter;
 `;
 
+// Of a mesh in many places, or MERGED: of all its copies as one mesh whose points are in the world already.
 export const SURFACE_VERTEX = `${UNIFORMS}
+  uniform int uSalt;
+  in vec4 tint;
+  in float gain;
+  #ifdef MERGED
+  in vec3 place, facing;
+  uniform int uPointCount;
+  #else
   in vec4 place;
   in vec2 fold;
   in vec4 row0, row1, row2;
-  uniform int uSalt;
-  in vec4 tint, pointTint;
-  in float gain, pointGain;
+  in vec4 pointTint;
+  in float pointGain;
   in float reach;
+  #endif
   #ifdef PAINT
   in vec2 uv;
   uniform vec3 uAcross, uUpwards;
   out vec2 vPlace;
   #endif
+  // What nothing reads is not handed over: without a graphics card each number costs time at every face.
   out vec3 vWorld, vNormal;
   out vec4 vTint;
-  out float vReach, vGain;
+  #ifdef GLOWS
+  out float vGain;
+  #endif
+  #ifdef REACH
+  out float vReach;
+  #endif
+  #if defined(OPEN) || defined(PICK)
   flat out int vSalt;
+  #endif
   ${PLACE}
   void main() {
+    #ifdef MERGED
+    vWorld = place;
+    vNormal = facing;
+    vTint = tint;
+    float shine = gain;
+    int copy = gl_VertexID / uPointCount;
+    #else
     vec3 p = placed(place.xyz);
     vec2 f = fold * 2.0 - 1.0;
     vec3 n = vec3(f, 1.0 - abs(f.x) - abs(f.y));
@@ -46,10 +69,19 @@ export const SURFACE_VERTEX = `${UNIFORMS}
     vWorld = vec3(dot(row0.xyz, p), dot(row1.xyz, p), dot(row2.xyz, p)) + vec3(row0.w, row1.w, row2.w);
     vNormal = vec3(dot(cross(row1.xyz, row2.xyz), n), dot(cross(row2.xyz, row0.xyz), n), dot(cross(row0.xyz, row1.xyz), n));
     vTint = tint * pointTint;
-    vGain = gain * pointGain;
-    // The number of the copy among all, as in the render: what lies behind each other then has unlike thresholds.
-    vSalt = gl_InstanceID + uSalt;
+    float shine = gain * pointGain;
+    int copy = gl_InstanceID;
+    #ifdef REACH
     vReach = reach;
+    #endif
+    #endif
+    #ifdef GLOWS
+    vGain = shine;
+    #endif
+    #if defined(OPEN) || defined(PICK)
+    // The number of the copy among all, as in the render: what lies behind each other then has unlike thresholds.
+    vSalt = copy + uSalt;
+    #endif
     #ifdef PAINT
     vPlace = vec2(dot(uAcross, vec3(uv, 1.0)), 1.0 - dot(uUpwards, vec3(uv, 1.0)));
     #endif
@@ -59,7 +91,7 @@ export const SURFACE_VERTEX = `${UNIFORMS}
   }
 `;
 
-// Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, PAINT, ADDITIVE or PICK where they are so.
+// Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, PAINT, GLOWS, ADDITIVE or PICK where they are so.
 export const SURFACE_FRAGMENT = `
   precision highp float;
   precision highp int;
@@ -75,9 +107,17 @@ export const SURFACE_FRAGMENT = `
   #endif
   in vec3 vWorld, vNormal;
   in vec4 vTint;
-  in float vReach, vGain;
-  flat in int vSalt;
+  #ifdef GLOWS
+  in float vGain;
+  #else
+  const float vGain = 0.0;
+  #endif
+  #ifdef REACH
+  in float vReach;
+  #endif
   out vec4 colour;
+  #if defined(OPEN) || defined(PICK)
+  flat in int vSalt;
   // What opacity must exceed to be seen at a pixel; the render has one such threshold for each sample.
   bool isSeenThrough() {
     if (vTint.a >= 1.0) return false;
@@ -87,6 +127,7 @@ export const SURFACE_FRAGMENT = `
     float grain = float((h ^ (h >> 15)) >> 8) / 16777216.0;
     return vTint.a <= fract(grain + uPhase);
   }
+  #endif
   float shine(float nh, float nl, float nv, float sharp, float wide) {
     float d = nh * nh * (wide * wide - 1.0) + 1.0;
     float lobe = sharp * wide / (d * d + 1e-9);

@@ -2,6 +2,7 @@
 
 import * as THREE from "../../vendor/three/three.module.js";
 import { DrawnStroke, DrawnSurface } from "./drawn.js";
+import { MergedSurface, isMerged } from "./merged.js";
 import { closer, cross, framing, lookAround, minus, plus, scaled, slide, unit } from "./orbit.js";
 import { BRIGHT_FRAGMENT, DOUBLE_FRAGMENT, MEAN_FRAGMENT, SCREEN_FRAGMENT, SCREEN_VERTEX } from "./shaders.js";
 
@@ -207,10 +208,11 @@ export class Viewport {
     let salt = 0;
     header.drawables.forEach((one) => {
       one.looks.forEach((look, index) => {
-        const name = `${one.figure} ${one.part} ${index} ${look.kind} ${look.blend}${look.texture ? " painted" : ""}`;
+        const name = `${one.figure} ${one.part} ${index} ${look.kind} ${look.blend}${look.texture ? " painted" : ""}${isMerged(one, look) ? " merged" : ""}`;
         wanted.add(name);
         if (!this.drawn.has(name)) {
-          const made = look.kind === "surface" ? new DrawnSurface(shared, look) : new DrawnStroke(shared, look);
+          const Kind = look.kind !== "surface" ? DrawnStroke : isMerged(one, look) ? MergedSurface : DrawnSurface;
+          const made = new Kind(shared, look);
           made.figure = one.figure;
           this.drawn.set(name, made);
           this.scene.add(made.mesh);
