@@ -46,7 +46,7 @@ def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list
                 Note(figure.name, "looks", "has no look, so nothing of it is drawn", "look.none", "Add Surface", patch)
             )
         try:
-            notes.extend(_on_steps(Run.of(world, figure), number))
+            notes.extend(_on_steps(Run.of(world.own(figure), figure), number))
             notes.extend(_on_looks(world, figure))
         except ProblemError as error:
             notes.extend(Note(figure.name, p.path, p.message, p.code) for p in error.problems)

@@ -113,7 +113,7 @@ class Picture:
     background: object
     finish: tuple
     places: dict = field(default_factory=dict)
-    """Where guides and figures are: family -> id -> (4, 4) matrix to the world."""
+    """Where guides and figures are, and what carries them: family -> id -> (4, 4) matrix to the world."""
 
     @property
     def size(self) -> tuple[int, int]:

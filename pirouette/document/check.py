@@ -8,6 +8,7 @@ def _parts(scene):
     for figure in scene.figures:
         where = f"figures/{figure.name}"
         yield f"{where}/place", figure.place, None
+        yield f"{where}/own_time", figure.own_time, None
         for part, items in (("routine", figure.routine), ("looks", figure.looks)):
             for index, item in enumerate(items):
                 yield f"{where}/{part}/{index} ({item.kind.id})", item.settings, item.only_where
@@ -16,6 +17,8 @@ def _parts(scene):
             where = f"fields/{thing.name}/clauses/{index} ({clause.kind.id})"
             yield where, clause.settings, None
             yield f"{where}/joining", clause.joining, None
+    for light in scene.lights:
+        yield f"lights/{light.name}", light.settings, None
     for camera in scene.cameras:
         yield f"cameras/{camera.name}", camera.settings, None
     for guide in scene.guides:
@@ -38,53 +41,76 @@ def check_references(scene, add) -> None:
                 known = ", ".join(one for one, its in sorted(assets.items()) if its == sort) or "none yet"
                 add(f"{path}/{name}", f"there is no {sort} “{value}”; there are {known}", "value.asset")
     for circle in _circles(scene):
-        names = " → ".join(scene.figures_by_id[one].name for one in circle)
-        first = scene.figures_by_id[circle[0]].name
-        add(f"figures/{first}/routine", f"figures are made of each other in a circle: {names}", "figure.circle")
+        things = {**scene.guides_by_id, **scene.figures_by_id}
+        names = [things[one].name for _, one in circle]
+        # A thing's place and its shape may both be on the way; its name is said once.
+        names = [name for name, before in zip(names, ["", *names], strict=False) if name != before]
+        names = names if len(names) > 1 else names * 2
+        add(
+            f"figures/{names[0]}/routine",
+            f"things are made of each other in a circle: {' → '.join(names)}",
+            "figure.circle",
+        )
 
 
 def _circles(scene):
-    """Yield each circle of figures once, its first figure again at its end."""
-    needs = {figure.id: _needed(scene, figure) for figure in scene.figures}
-    told = set()
+    """Yield each circle of places and shapes that need each other, its first one again at its end."""
+    needs = _needs(scene)
+    done, told = set(), set()
     for start in needs:
-        path, seen = [start], set()
+        way, open_ends = [start], [iter(needs[start])]
+        while way:
+            following = next(open_ends[-1], None)
+            if following is None:
+                done.add(way.pop())
+                open_ends.pop()
+            elif following in way:
+                circle = [*way[way.index(following) :], following]
+                if not told & set(circle):
+                    told |= set(circle)
+                    yield circle
+            elif following not in done and following in needs:
+                way.append(following)
+                open_ends.append(iter(needs[following]))
 
-        def search(at, path=path, seen=seen, start=start):
-            for one in needs.get(at, ()):
-                if one == start:
-                    return [*path, start]
-                if one not in seen:
-                    seen.add(one)
-                    path.append(one)
-                    found = search(one)
-                    if found:
-                        return found
-                    path.pop()
-            return None
 
-        circle = search(start)
-        if circle and not told & set(circle):
-            told |= set(circle)
-            yield circle
+def _needs(scene) -> dict[tuple, list[tuple]]:
+    """What ("place", id) and ("shape", id) of guides and figures are made with."""
+    needs = {}
+    for thing in (*scene.guides, *scene.figures):
+        place = thing.place
+        if place.follows is None:
+            needs["place", thing.id] = []
+        else:
+            needs["place", thing.id] = [("place", place.follows)]
+            if place.rides == "its curve":
+                needs["place", thing.id].append(("shape", place.follows))
+    for figure in scene.figures:
+        # What stands where matters to fields and references, which live in the world.
+        needs["shape", figure.id] = [("place", figure.id), *_needed(scene, figure)]
+    return needs
 
 
 def _needed(scene, figure):
-    """The ids of the figures that a figure's steps refer to, by themselves or through fields."""
+    """The places and shapes that a figure's steps refer to, by themselves or through fields."""
     found, fields = [], set()
 
     def follow(settings):
         for _, families, value in settings.references():
-            if "fields" in families:
+            if "fields" in families and value in scene.fields_by_id:
                 follow_field(value)
-            if "figures" in families and value in scene.figures_by_id:
-                found.append(value)
+            elif value in scene.figures_by_id and "figures" in families:
+                found.extend((("place", value), ("shape", value)))
+            elif value in scene.guides_by_id:
+                found.append(("place", value))
 
     def follow_field(field_id):
         if field_id in scene.fields_by_id and field_id not in fields:
             fields.add(field_id)
             for clause in scene.fields_by_id[field_id].clauses:
                 follow(clause.settings)
+                if clause.joining.follows is not None:
+                    found.append(("place", clause.joining.follows))
 
     for step in figure.routine:
         follow(step.settings)

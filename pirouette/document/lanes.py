@@ -53,6 +53,7 @@ def lanes_of(scene) -> list[Lane]:
 def _walk(scene):
     for i, figure in enumerate(scene.figures):
         yield from _of(figure.place, f"/figures/{i}/place", figure.name, "")
+        yield from _of(figure.own_time, f"/figures/{i}/own_time", figure.name, "own time")
         for k, step in enumerate(figure.routine):
             yield from _of(step.settings, f"/figures/{i}/routine/{k}/settings", figure.name, step.kind.id)
         for k, look in enumerate(figure.looks):

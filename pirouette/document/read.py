@@ -13,7 +13,16 @@ from .check import check_references
 from .migrate import FORMAT, migrate
 from .scene import Camera, Clause, Effect, Field, Figure, Guide, Light, Look, Scene, Step
 from .shared import use_shared
-from .things import VISIBLE, AfterSettings, CameraSettings, ClockSettings, FrameSettings, JoiningSettings, PlaceSettings
+from .things import (
+    VISIBLE,
+    AfterSettings,
+    CameraSettings,
+    ClockSettings,
+    FrameSettings,
+    JoiningSettings,
+    OwnTimeSettings,
+    PlaceSettings,
+)
 
 STEPS = catalogue.table(catalogue.STEPS)
 CLAUSES = catalogue.table(catalogue.CLAUSES)
@@ -104,7 +113,7 @@ class _Reader:
 def _figure(reader, raw, index, path):
     name = reader.name(raw, f"{path}/{index}", f"Figure {index + 1}")
     where = f"{path}/{name}"
-    reader.only(raw, where, "id", "name", "visible", "place", "routine", "looks")
+    reader.only(raw, where, "id", "name", "visible", "place", "own_time", "routine", "looks")
     visible = raw.get("visible", "shown")
     if visible not in VISIBLE:
         reader.add(f"{where}/visible", f"{visible!r} is not one of {', '.join(VISIBLE)}", "value.choice")
@@ -127,6 +136,7 @@ def _figure(reader, raw, index, path):
         reader.settings(PlaceSettings, raw.get("place"), f"{where}/place"),
         tuple(steps),
         tuple(looks),
+        reader.settings(OwnTimeSettings, raw.get("own_time"), f"{where}/own_time"),
     )
 
 
@@ -234,17 +244,6 @@ def _check_whole(scene, reader):
                 )
             names[thing.name] = thing
     check_references(scene, reader.add)
-    guides = set(scene.guides_by_id)
-    for guide in scene.guides:
-        seen, at = [guide.id], guide.place.follows
-        while at in guides and at not in seen:
-            seen.append(at)
-            at = scene.guides_by_id[at].place.follows
-        if at == guide.id:
-            circle = " → ".join(scene.guides_by_id[one].name for one in [*seen, at])
-            reader.add(
-                f"guides/{guide.name}/place/follows", f"guides follow each other in a circle: {circle}", "guide.circle"
-            )
 
 
 def _no_constant(name):

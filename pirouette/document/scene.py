@@ -8,7 +8,16 @@ from functools import cached_property
 from ..assets.library import Library
 from ..schema import Kind
 from ..values.moment import Moment
-from .things import AfterSettings, CameraSettings, ClockSettings, FrameSettings, JoiningSettings, PlaceSettings
+from .named import named_values
+from .things import (
+    AfterSettings,
+    CameraSettings,
+    ClockSettings,
+    FrameSettings,
+    JoiningSettings,
+    OwnTimeSettings,
+    PlaceSettings,
+)
 
 
 @dataclass(frozen=True)
@@ -39,6 +48,7 @@ class Figure:
     place: PlaceSettings
     routine: tuple[Step, ...]
     looks: tuple[Look, ...]
+    own_time: OwnTimeSettings = OwnTimeSettings()
 
 
 @dataclass(frozen=True)
@@ -140,6 +150,11 @@ class Scene:
     def guides_by_id(self) -> dict[str, Guide]:
         return {thing.id: thing for thing in self.guides}
 
+    @cached_property
+    def named_values(self) -> dict[str, tuple]:
+        """Settings and the setting's name by what formulas call them; see named.py."""
+        return named_values(self)
+
     @property
     def current_camera(self) -> Camera:
         return next(camera for camera in self.cameras if camera.id == self.camera)
@@ -148,6 +163,7 @@ class Scene:
         """Yield (thing's name, words that say where, settings, whether they act through figures alone)."""
         for figure in self.figures:
             yield figure.name, "place", figure.place, True
+            yield figure.name, "own time", figure.own_time, True
             for step in figure.routine:
                 if step.on:
                     yield figure.name, step.kind.id, step.settings, True

@@ -4,8 +4,10 @@ from ..schema import (
     Settings,
     choice,
     curve,
+    flags,
     integer,
     number,
+    only_if,
     reference,
     switch,
     vector,
@@ -13,6 +15,7 @@ from ..schema import (
 from ..schema import colour as colour_setting
 
 JOINS = ("plus", "less", "only where", "whichever is more", "whichever is less", "instead", "half and half")
+PARTS = ("position", "rotation", "scale")
 VISIBLE = ("shown", "view only", "render only", "hidden")
 
 
@@ -48,28 +51,49 @@ class PlaceSettings(Settings):
     """Where a thing is."""
 
     position: list = vector((0, 0, 0), soft=(-500, 500), headline=True)
-    """Where it is; from the guide it follows, if any."""
+    """Where it is; from the thing it follows, if any."""
     rotation: list = vector((0, 0, 0), soft=(-360, 360), unit="deg", headline=True)
     """How it is turned, about x, then y, then z."""
     scale: list = vector((1, 1, 1), soft=(0, 3), headline=True)
     """How large it is along each of its axes."""
-    follows: str = reference("guides")
-    """The guide that carries it along."""
+    follows: str = reference("guides", "figures")
+    """The guide or figure that carries it along."""
+    takes: list = only_if(flags(PARTS, PARTS), follows=("chosen",))
+    """Which of that thing's position, rotation and scale carry it."""
+    rides: str = only_if(choice("its place", ("its place", "its curve")), follows=("chosen",))
+    """Carried by the place of that thing, or along the curve of that figure."""
+    along: float = only_if(number(0, soft=(0, 1), unit="rounds"), rides=("its curve",), follows=("chosen",))
+    """How far along the curve it is, from its start at 0 to its end at 1; a closed curve goes on from there."""
+    aligned: bool = only_if(switch(True), rides=("its curve",), follows=("chosen",))
+    """Turn with the curve, x along it."""
+    lag: float = only_if(number(0, soft=(0, 48), hard=(0, 10_000), unit="frames"), follows=("chosen",))
+    """How many frames behind it follows."""
+
+
+class OwnTimeSettings(Settings):
+    """A figure's own time: all its steps and its place play with it. Keys on `offset` speed it up and slow it down."""
+
+    offset: float = number(0, soft=(-48, 48), unit="frames")
+    """How many frames ahead of the scene it is; behind it below 0."""
+    speed: float = number(1, soft=(0, 4), hard=(-100, 100))
+    """How fast its time runs; whole numbers keep a loop closed."""
 
 
 class CameraSettings(Settings):
     """From where, and how wide, the scene is seen."""
 
     position: list = vector((0, 0, 600), soft=(-1500, 1500), headline=True)
-    """Where the camera is; from the guide it follows, if any."""
+    """Where the camera is; from the thing it follows, if any."""
     target: list = vector((0, 0, 0), soft=(-500, 500), headline=True)
     """The place it looks at."""
     lens: float = number(35, soft=(12, 200), hard=(4, 2000), unit="mm", headline=True)
     """Focal length on a picture 36 mm wide; small is wide, large is near."""
     roll: float = number(0, soft=(-180, 180), unit="deg")
     """Turn about the line of sight."""
-    follows: str = reference("guides")
-    """The guide that carries it along."""
+    follows: str = reference("guides", "figures")
+    """The guide or figure that carries it along."""
+    aims_at: str = reference("guides", "figures")
+    """The guide or figure it looks at, instead of `target`."""
 
 
 class JoiningSettings(Settings):
@@ -83,8 +107,8 @@ class JoiningSettings(Settings):
     """How much the clause counts."""
     response: list = curve([[0, 0], [1, 1]])
     """Bends the clause's weight."""
-    follows: str = reference("guides")
-    """The guide whose space the clause lives in."""
+    follows: str = reference("guides", "figures")
+    """The guide or figure whose space the clause lives in."""
     direction: str = choice("none", ("none", "away", "towards", "along", "around"))
     """The direction that the clause gives to steps that ask for one."""
     direction_join: str = choice("plus", ("plus", "across", "instead"))
@@ -104,6 +128,7 @@ THINGS = {
     "clock": ClockSettings,
     "frame": FrameSettings,
     "place": PlaceSettings,
+    "own_time": OwnTimeSettings,
     "camera": CameraSettings,
     "joining": JoiningSettings,
     "after": AfterSettings,

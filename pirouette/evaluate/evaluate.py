@@ -59,7 +59,7 @@ def evaluate(
         drawables=tuple(drawables),
         view=world.view(scene.current_camera),
         lights=tuple(
-            DrawnLight(light.kind.id, world.resolve(light.settings, f"lights/{light.name}"))
+            DrawnLight(light.kind.id, _carried(world, world.resolve(light.settings, f"lights/{light.name}")))
             for light in scene.lights
             if light.on
         ),
@@ -70,10 +70,19 @@ def evaluate(
             if effect.on
         ),
         places={
-            "guides": {guide.id: world.guide_matrix(guide.id) for guide in scene.guides},
+            "guides": {guide.id: world.thing_matrix(guide.id) for guide in scene.guides},
             "figures": {figure.id: world.figure_matrix(figure) for figure in scene.figures},
+            "carriers": {thing.id: world.carrier(thing) for thing in (*scene.guides, *scene.figures)},
         },
     )
+
+
+def _carried(world, settings):
+    """A light's settings with its position in the world."""
+    if getattr(settings, "follows", None) is not None:
+        carry = world.thing_matrix(settings.follows)
+        settings.position = carry[:3, :3] @ settings.position + carry[:3, 3]
+    return settings
 
 
 def _draw(world, figure, reach):

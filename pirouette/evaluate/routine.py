@@ -24,7 +24,7 @@ class Run:
 
     @classmethod
     def of(cls, world: World, figure: Figure) -> "Run":
-        return cls(world, figure, world.figure_matrix(figure))
+        return cls(world, figure, world.own_matrix(figure))
 
     def at(self, moment) -> "Run":
         """The same figure at another moment."""

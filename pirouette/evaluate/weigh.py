@@ -32,7 +32,7 @@ class _Clause:
     def __init__(self, world, clause, points, share, path):
         self.world, self.clause, self.points = world, clause, points
         self.joining = world.resolve(clause.joining, f"{path}/joining")
-        self.matrix = world.guide_matrix(self.joining.follows)
+        self.matrix = world.thing_matrix(self.joining.follows)
         if self.joining.follows is not None:
             back = np.linalg.pinv(self.matrix).astype(np.float32)
             self.points = points @ back[:3, :3].T + back[:3, 3]
@@ -145,7 +145,7 @@ def field_key(world: World, field: Field) -> str:
             continue
         try:
             settings = clause.settings.resolve(world.around)
-            matrix = world.guide_matrix(clause.joining.follows)
+            matrix = world.thing_matrix(clause.joining.follows)
             _, link_keys = links_of(world, clause.settings, settings, matrix)
             timed = clause.settings.depends_on_time(settings)
             parts.append(
@@ -187,8 +187,8 @@ def _link(world, families, value, matrix) -> Link:
     scene = world.scene
     back = np.linalg.pinv(matrix)
     if "guides" in families and value in scene.guides_by_id:
-        relative = back @ world.guide_matrix(value)
-        return Link(content_key("guide", relative.tobytes()), relative, world.guide_matrix(value))
+        relative = back @ world.thing_matrix(value)
+        return Link(content_key("guide", relative.tobytes()), relative, world.thing_matrix(value))
     if "fields" in families and value in scene.fields_by_id:
         return _field_link(world, scene.fields_by_id[value], matrix)
     figure = scene.figures_by_id[value]

@@ -7,28 +7,11 @@ import numpy as np
 from ..data import Mesh, Problem, ProblemError
 from ..data.picture import View
 from ..document import Scene
-from ..kernels.place import compose, euler_to_quaternion
+from ..document.named import AXES, split_axis
 from ..values.moment import Moment, Surroundings
+from ..values.value import Value
+from .carry import carrier_matrix, place_matrix
 from .memo import Memo
-
-AXES = ("x", "y", "z")
-
-
-def place_matrix(place) -> np.ndarray:
-    """Return the (4, 4) float64 matrix of resolved place settings."""
-    matrix = np.eye(4)
-    rotation = euler_to_quaternion(np.asarray(place.rotation)[None])
-    matrix[:3] = compose(np.zeros((1, 3)), rotation, np.asarray(place.scale)[None])[0]
-    matrix[:3, 3] = place.position
-    return matrix
-
-
-def _split(reference: str) -> tuple[str, str, str]:
-    """Return name, setting and axis of "name.setting" or "name.setting.axis"; names may hold dots."""
-    parts = reference.split(".")
-    if len(parts) > 2 and parts[-1] in AXES:
-        return ".".join(parts[:-2]), parts[-2], parts[-1]
-    return ".".join(parts[:-1]), parts[-1], ""
 
 
 def _no_shapes(world, figure):
@@ -49,7 +32,7 @@ class World:
         self.memo = memo or Memo(0)
         self.check_wanted = check_wanted
         self.run_figure = run_figure
-        self._guides = {}
+        self._places, self._placing = {}, set()
         self._asked = []
         self._others = {moment.frame: self}
         self._shapes = {}
@@ -65,7 +48,7 @@ class World:
     def shape_of(self, figure):
         """Return a figure's shape in its own space, an empty mesh if it makes nothing."""
         if figure.id not in self._shapes:
-            shape = self.run_figure(self, figure)
+            shape = self.run_figure(self.own(figure), figure)
             self._shapes[figure.id] = Mesh.empty() if shape is None else shape
         return self._shapes[figure.id]
 
@@ -73,39 +56,28 @@ class World:
     def around(self) -> Surroundings:
         return Surroundings(moment=self.moment, lookup=self.lookup)
 
-    @cached_property
-    def _named(self) -> dict:
-        scene = self.scene
-        places = {thing.name: thing.place for thing in (*scene.guides, *scene.figures)}
-        others = {thing.name: thing.settings for thing in (*scene.cameras, *scene.lights)}
-        return {**others, **places}
-
     def lookup(self, reference: str) -> float:
-        """Return the number a reference such as "Hub.scale.x" stands for.
+        """Return the number a reference such as "Hub.scale.x" or "Ribbons.twist.angle" stands for.
 
         Raises KeyError if there is no such thing, ProblemError if values refer to each other in a circle.
         """
         if reference in self._asked:
             circle = " → ".join([*self._asked[self._asked.index(reference) :], reference])
             raise ProblemError(Problem("", f"formulas refer to each other in a circle: {circle}", "formula.circle"))
-        name, setting, axis = _split(reference)
-        settings = self._named.get(name)
-        if settings is None or setting not in settings.declared():
+        named = self.scene.named_values
+        whole, axis = (reference, "") if reference in named else split_axis(reference)
+        settings, setting = named[whole]
+        value = getattr(settings, setting)
+        if not isinstance(value, Value):
             raise KeyError(reference)
         self._asked.append(reference)
         try:
-            value = getattr(settings, setting).at(self.around)
-        except AttributeError:
-            raise KeyError(reference) from None
+            number = value.at(self.around)
         finally:
             self._asked.pop()
-        if np.ndim(value):
-            if not axis:
-                raise KeyError(reference)
-            return float(value[AXES.index(axis)])
-        if axis:
+        if bool(np.ndim(number)) != bool(axis):
             raise KeyError(reference)
-        return float(value)
+        return float(number[AXES.index(axis)] if axis else number)
 
     def resolve(self, settings, path: str):
         try:
@@ -113,26 +85,71 @@ class World:
         except ProblemError as error:
             raise error.within(path) from None
 
-    def guide_matrix(self, guide_id: str | None) -> np.ndarray:
-        """Return the (4, 4) matrix from a guide's space to the world; identity for none."""
-        if guide_id is None:
+    def own(self, figure) -> "World":
+        """Return the scene at a figure's own time."""
+        time = self.resolve(figure.own_time, f"figures/{figure.name}/own_time")
+        if time.speed == 1 and time.offset == 0:
+            return self
+        moment = self.moment
+        frame = moment.frame * time.speed + time.offset
+        return self.at(moment.at(frame % moment.frame_count if moment.loops else frame))
+
+    def thing_matrix(self, thing_id: str | None) -> np.ndarray:
+        """Return the (4, 4) matrix from a guide's or figure's space to the world; identity for none."""
+        if thing_id is None:
             return np.eye(4)
-        if guide_id not in self._guides:
-            guide = self.scene.guides_by_id[guide_id]
-            place = self.resolve(guide.place, f"guides/{guide.name}/place")
-            self._guides[guide_id] = self.guide_matrix(place.follows) @ place_matrix(place)
-        return self._guides[guide_id]
+        if thing_id in self.scene.figures_by_id:
+            return self.figure_matrix(self.scene.figures_by_id[thing_id])
+        return self._place(self.scene.guides_by_id[thing_id], "guides", self)
 
     def figure_matrix(self, figure) -> np.ndarray:
-        place = self.resolve(figure.place, f"figures/{figure.name}/place")
-        return self.guide_matrix(place.follows) @ place_matrix(place)
+        """Return the (4, 4) matrix from a figure's space to the world: its place at its own time, carried along now."""
+        return self._place(figure, "figures", self.own(figure))
+
+    def own_matrix(self, figure) -> np.ndarray:
+        """The same for somebody who is at the figure's own time already."""
+        return self._place(figure, "figures", self)
+
+    def carrier(self, thing) -> np.ndarray:
+        """Return the (4, 4) matrix of the space in which a guide or figure has its place."""
+        return carrier_matrix(self, thing.place.resolve(self.around))
+
+    def _place(self, thing, family, own):
+        """A thing's place at one time, within what carries it at this one."""
+        key = family, thing.id, own.moment.frame
+        if key not in self._places:
+            if key in self._placing:
+                raise ProblemError(
+                    Problem(
+                        f"{family}/{thing.name}/place",
+                        "it follows a curve that is made with its own place",
+                        "follow.circle",
+                    )
+                )
+            self._placing.add(key)
+            try:
+                path = f"{family}/{thing.name}/place"
+                here, then = self.resolve(thing.place, path), own.resolve(thing.place, path)
+                self._places[key] = carrier_matrix(self, here) @ place_matrix(then)
+            except ProblemError as error:
+                raise error.within(f"{family}/{thing.name}/place") if _is_bare(error) else error from None
+            finally:
+                self._placing.discard(key)
+        return self._places[key]
 
     def view(self, camera) -> View:
         settings = self.resolve(camera.settings, f"cameras/{camera.name}")
-        carry = self.guide_matrix(settings.follows)
+        carry = self.thing_matrix(settings.follows)
         position = carry[:3, :3] @ settings.position + carry[:3, 3]
         target = carry[:3, :3] @ settings.target + carry[:3, 3]
+        if settings.aims_at is not None:
+            target = self.thing_matrix(settings.aims_at)[:3, 3]
         return View.looking(position, target, settings.roll, settings.lens)
+
+
+def _is_bare(error) -> bool:
+    """True if a problem says nothing yet of the thing it belongs to."""
+    return all("/" not in problem.path for problem in error.problems)
 
 
 MAX_SAMPLES = 1000

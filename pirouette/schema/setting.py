@@ -185,7 +185,10 @@ def _field(setting: Setting):
 
 
 def only_if(declared, **conditions: tuple):
-    """Return a setting that means something only while others have one of these values; else it is not shown."""
+    """Return a setting that means something only while others have one of these values; else it is not shown.
+
+    A reference has the value "chosen" while it leads to anything.
+    """
     extra = declared.json_schema_extra
     extra["setting"] = replace(extra["setting"], only_if=conditions)
     return declared

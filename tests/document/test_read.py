@@ -75,7 +75,7 @@ def test_references_must_name_something():
     ball = figure(step("sphere"), step("twist", "nowhere"), place={"follows": "ghost"})
     told = "\n".join(problems(document(ball)))
     assert "figures/Thing/routine/1 (twist)/only_where: there is no field “nowhere”" in told
-    assert "figures/Thing/place/follows: there is no guide “ghost”" in told
+    assert "figures/Thing/place/follows: there is no guide or figure “ghost”" in told
 
 
 def test_ids_and_names_are_used_once():
@@ -100,7 +100,7 @@ def test_a_form_that_is_off_does_not_count():
 def test_guides_that_follow_in_a_circle_are_named():
     guides = [{"id": a, "name": a.upper(), "place": {"follows": b}} for a, b in ("ab", "bc", "ca")]
     told = "\n".join(problems(document(guides=guides)))
-    assert "guides follow each other in a circle: A → B → C → A" in told
+    assert "made of each other in a circle: A → B → C → A" in told
 
 
 def test_a_file_that_is_not_json_is_refused(tmp_path):

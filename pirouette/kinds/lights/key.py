@@ -1,6 +1,6 @@
 """A glowing ball that lights softly from near by."""
 
-from ...schema import Kind, Settings, number, vector
+from ...schema import Kind, Settings, number, reference, vector
 from ...schema import colour as colour_setting
 
 
@@ -12,9 +12,11 @@ class KeySettings(Settings):
     brightness: float = number(2, soft=(0, 6), hard=(0, None), headline=True)
     """How bright a white surface is that faces it from `reach` away, in multiples of white."""
     position: list = vector((200, 300, 400), soft=(-1000, 1000), headline=True)
-    """Where the middle of the light is."""
+    """Where the middle of the light is; from the thing it follows, if any."""
     width: float = number(150, soft=(1, 800), hard=(0, None), headline=True)
     """How large it is; large lights wrap around forms and broaden reflections."""
+    follows: str = reference("guides", "figures")
+    """The guide or figure that carries it along."""
     reach: float = number(500, soft=(10, 2000), hard=(1e-3, None))
     """The distance at which its brightness is as stated; it falls off with the square of the distance."""
 

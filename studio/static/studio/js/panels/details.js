@@ -40,7 +40,11 @@ export class Details {
       if (family === "clauses") groups.push(group("Joined to what is before it", things.joining, `${pointer}/joining`));
       return { title: kind.id.replaceAll("_", " "), help: kind.summary, groups, family, pointer, item };
     }
-    if (parts[0] === "figures" || parts[0] === "guides") return { title: item.name, help: "Where it is, and what carries it along.", groups: [group("", things.place, `${pointer}/place`)], pointer, item };
+    if (parts[0] === "figures" || parts[0] === "guides") {
+      const groups = [group("", things.place, `${pointer}/place`)];
+      if (parts[0] === "figures") groups.push(group("Its own time", things.own_time, `${pointer}/own_time`));
+      return { title: item.name, help: "Where it is, and what carries it along.", groups, pointer, item };
+    }
     if (parts[0] === "cameras") return { title: item.name, help: "From where, and how wide, the scene is seen.", groups: [group("", things.camera, `${pointer}/settings`)], pointer, item };
     if (parts[0] === "fields") return { title: item.name, help: "What the field does with what it has touched.", groups: [group("", things.after, `${pointer}/after`)], pointer, item };
     if (parts[0] === "clock") return { title: "Clock", help: "How long the scene is and how it runs.", groups: [group("", things.clock, "/clock")], pointer, item };
@@ -74,7 +78,8 @@ export class Details {
   matters(setting, { settings, base }) {
     return Object.entries(setting.only_if).every(([name, values]) => {
       const other = settings.find((one) => one.name === name);
-      return values.includes(this.store.valueAt(`${base}/${name}`) ?? other.default);
+      const value = this.store.valueAt(`${base}/${name}`) ?? other.default;
+      return values.includes(value) || (values.includes("chosen") && value !== null);
     });
   }
 

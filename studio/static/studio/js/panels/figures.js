@@ -3,7 +3,8 @@
 import { h, icon, refill, typingEnded } from "../lib/dom.js";
 import { addLine, freeId, line } from "./lines.js";
 import { kindEntries } from "./finder.js";
-import { releaseOperations } from "./references.js";
+import { showNumber } from "../lib/numbers.js";
+import { releaseOperations, renameOperations } from "./references.js";
 
 const VISIBLE = ["shown", "view only", "render only", "hidden"];
 
@@ -146,7 +147,7 @@ export function rename(store, element, pointer, name) {
     over = true;
     input.replaceWith(element);
     typingEnded();
-    if (save && input.value.trim() && input.value !== name) store.setValue(pointer, input.value.trim());
+    if (save && input.value.trim() && input.value !== name) store.edit(renameOperations(store, pointer, name, input.value.trim()));
   };
   input.addEventListener("keydown", (event) => {
     event.stopPropagation();
@@ -171,6 +172,9 @@ export function placeWords(place, store) {
   if (at && at.some((value) => value !== 0)) words.push(`at ${at.map((value) => (typeof value === "number" ? value : "moving")).join(", ")}`);
   if (place?.rotation?.some((value) => value !== 0)) words.push("turned");
   if (place?.scale?.some((value) => value !== 1)) words.push("scaled");
-  if (place?.follows) words.push(`follows ${store.document.guides?.find((guide) => guide.id === place.follows)?.name ?? "a guide"}`);
+  if (place?.follows) {
+    const name = [...(store.document.guides ?? []), ...store.document.figures].find((thing) => thing.id === place.follows)?.name ?? "something";
+    words.push(`follows ${place.rides === "its curve" ? `the curve of ${name}` : name}${place.lag ? `, ${showNumber(place.lag)} frames behind` : ""}`);
+  }
   return words.length ? `Placed ${words.join(", ")}` : "Placed at the middle";
 }

@@ -14,8 +14,8 @@ function* settingsOf(store) {
       if (family === "clauses") for (const setting of catalogue.things.joining) yield { pointer: `${list}/${k}/joining/${setting.name}`, setting };
     }
   }
-  for (const [family, part, thing] of [["figures", "place", "place"], ["guides", "place", "place"], ["cameras", "settings", "camera"]]) {
-    for (const [i] of (document[family] ?? []).entries()) for (const setting of catalogue.things[thing]) yield { pointer: `/${family}/${i}/${part}/${setting.name}`, setting };
+  for (const [family, part, thing] of [["figures", "place", "place"], ["guides", "place", "place"], ["lights", "settings", null], ["cameras", "settings", "camera"]]) {
+    for (const [i, item] of (document[family] ?? []).entries()) for (const setting of thing ? catalogue.things[thing] : kinds.lights[item.kind]?.settings ?? []) yield { pointer: `/${family}/${i}/${part}/${setting.name}`, setting };
   }
 }
 
@@ -28,6 +28,20 @@ export function releaseOperations(store, family, id) {
     if (setting.sort === "reference" && raw === id) made.push({ op: "replace", path: pointer, value: null });
     if (setting.sort === "references" && raw?.includes(id)) made.push({ op: "replace", path: pointer, value: raw.filter((one) => one !== id) });
   }
+  return made;
+}
+
+/** Return the operations that give a thing another name, also in the formulas that call it by its name. */
+export function renameOperations(store, pointer, name, next) {
+  const made = [{ op: "replace", path: pointer, value: next }];
+  if (pointer === "/name") return made;
+  const walk = (value, path) => {
+    if (!value || typeof value !== "object") return;
+    const isFormula = value.sort === "formula" || /^\/formulas\/\d+$/.test(path);
+    if (isFormula && value.text?.includes(`{${name}.`)) made.push({ op: "replace", path: `${path}/text`, value: value.text.replaceAll(`{${name}.`, `{${next}.`) });
+    for (const [key, part] of Object.entries(value)) walk(part, `${path}/${key.replaceAll("~", "~0").replaceAll("/", "~1")}`);
+  };
+  walk(store.document, "");
   return made;
 }
 

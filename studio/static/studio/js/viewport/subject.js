@@ -41,27 +41,27 @@ export function subjectOf(store, header) {
   const { open, grip } = store.state;
   const { things } = store.catalogue;
   const pointer = open ?? "";
-  const guideSpace = (id) => (id ? header.places.guides[id] : null) ?? IDENTITY;
+  const thingSpace = (id) => (id ? header.places.guides[id] ?? header.places.figures[id] : null) ?? IDENTITY;
   const found = (kind) => pointer.match(PATTERNS[kind]);
   const placed = (kind, base) => {
     const shown = new Shown(store, `${base}/place`, things.place);
-    return { kind, base, shown, space: guideSpace(shown.raw("follows")), names: ["position", "rotation", "scale"] };
+    return { kind, base, shown, space: header.places.carriers[store.valueAt(base).id] ?? IDENTITY, names: ["position", "rotation", "scale"] };
   };
   if (found("guide")) return placed("guide", pointer);
   if (found("figure")) return placed("figure", pointer);
   if (found("light")) {
     const light = store.valueAt(pointer);
     if (light?.kind !== "key") return null;
-    return { kind: "light", base: pointer, shown: new Shown(store, `${pointer}/settings`, store.kinds.lights.key.settings), space: IDENTITY, names: ["position", null, null] };
+    return { kind: "light", base: pointer, shown: new Shown(store, `${pointer}/settings`, store.kinds.lights.key.settings), space: thingSpace(light.settings?.follows), names: ["position", null, null] };
   }
   if (found("camera")) {
     const shown = new Shown(store, `${pointer}/settings`, things.camera);
-    return { kind: "camera", base: pointer, shown, space: guideSpace(shown.raw("follows")), names: ["target", null, null] };
+    return { kind: "camera", base: pointer, shown, space: thingSpace(shown.raw("follows")), names: ["target", null, null] };
   }
   if (found("clause")) {
     const clause = store.valueAt(pointer);
     const shown = new Shown(store, `${pointer}/settings`, store.kinds.clauses[clause.kind].settings);
-    return { kind: clause.kind, base: pointer, shown, space: guideSpace(clause.joining?.follows), names: clause.kind === "region" ? ["position", "rotation", "size"] : [null, null, null] };
+    return { kind: clause.kind, base: pointer, shown, space: thingSpace(clause.joining?.follows), names: clause.kind === "region" ? ["position", "rotation", "size"] : [null, null, null] };
   }
   const step = found("step");
   if (step) {

@@ -1,0 +1,72 @@
+"""What carries a thing along: the place of another one, or a place along its curve."""
+
+import numpy as np
+
+from ..data import Problem, ProblemError
+from ..data.curve import curves_of, frames_along, sampled
+from ..kernels.place import compose, euler_to_quaternion
+from .size import expanded
+
+SMALLEST = 1e-12
+
+
+def place_matrix(place) -> np.ndarray:
+    """Return the (4, 4) float64 matrix of resolved place settings."""
+    matrix = np.eye(4)
+    rotation = euler_to_quaternion(np.asarray(place.rotation)[None])
+    matrix[:3] = compose(np.zeros((1, 3)), rotation, np.asarray(place.scale)[None])[0]
+    matrix[:3, 3] = place.position
+    return matrix
+
+
+def carrier_matrix(world, place) -> np.ndarray:
+    """Return the (4, 4) matrix of what carries a thing with resolved place settings; identity for nothing."""
+    if place.follows is None:
+        return np.eye(4)
+    then = world.at(world.moment.earlier(place.lag)) if place.lag else world
+    if place.rides == "its curve":
+        return _only(_on_curve(then, place), place.takes)
+    return _only(then.thing_matrix(place.follows), place.takes)
+
+
+def _only(matrix, takes) -> np.ndarray:
+    """Leave of a matrix its position, rotation or scale alone."""
+    if len(takes) == 3:
+        return matrix
+    sizes = np.linalg.norm(matrix[:3, :3], axis=0)
+    kept = np.eye(4)
+    if "rotation" in takes:
+        kept[:3, :3] = matrix[:3, :3] / np.maximum(sizes, SMALLEST)
+    if "scale" in takes:
+        kept[:3, :3] = kept[:3, :3] * sizes
+    if "position" in takes:
+        kept[:3, 3] = matrix[:3, 3]
+    return kept
+
+
+def _on_curve(world, place):
+    """The place along a figure's first curve: turned so that x leads along it and y keeps as steady as it can."""
+    figure = world.scene.figures_by_id.get(place.follows)
+    if figure is None:
+        raise ProblemError(Problem("follows", "a guide has no curve; choose a figure that is a curve", "follow.curve"))
+    curves = curves_of(expanded(world.memo, world.shape_of(figure)))
+    if not curves:
+        raise ProblemError(
+            Problem(
+                "follows",
+                f"“{figure.name}” has no curve to follow; begin it with a line, circle or path",
+                "follow.curve",
+            )
+        )
+    points, is_closed = curves[0]
+    share = place.along - np.floor(place.along) if is_closed else np.clip(place.along, 0, 1)
+    line, frames = frames_along(points, is_closed)
+    matrix = np.eye(4)
+    matrix[:3, 3] = sampled(line, np.array([share]))[0]
+    if place.aligned:
+        frame = sampled(frames.reshape(len(frames), 9), np.array([share]), like=line)[0].reshape(3, 3)
+        way = frame[:, 0] / max(np.linalg.norm(frame[:, 0]), SMALLEST)
+        side = frame[:, 1] - way * (way @ frame[:, 1])
+        side /= max(np.linalg.norm(side), SMALLEST)
+        matrix[:3, :3] = np.stack([way, side, np.cross(way, side)], axis=1)
+    return world.thing_matrix(figure.id) @ matrix
