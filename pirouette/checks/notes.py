@@ -10,6 +10,7 @@ from ..evaluate import Memo
 from ..evaluate.evaluate import world_at
 from ..evaluate.routine import Run, run_routine
 from ..evaluate.weigh import field_weights, links_of
+from .mend import mends_of
 
 FRAMES_LOOKED_AT = 12
 # A region that covers less than this of what it limits is told of.
@@ -56,6 +57,8 @@ def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list
         for field in scene.fields
         if field.id not in used
     )
+    if scene.first_moment.loops:
+        notes.extend(_on_seam(scene))
     if not any(light.on for light in scene.lights) and _needs_light(scene):
         sky = {"id": "sky", "name": "Sky", "kind": "sky", "settings": {}}
         patch = [{"op": "add", "path": "/lights", "value": [sky]}]
@@ -65,6 +68,14 @@ def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list
             )
         )
     return notes
+
+
+def _on_seam(scene):
+    """What closes, but is eased where a sweep should go on evenly."""
+    for (name, what), mend in mends_of(scene).items():
+        if mend.is_eased:
+            words = mend.words[0].upper() + mend.words[1:]
+            yield Note(name, what, mend.cause, "seam.eased", words, list(mend.patch))
 
 
 def _used_fields(scene):

@@ -5,7 +5,7 @@ goes (the last step against the first). A jump counts against the largest ordina
 frame; a kink in speed against the largest ordinary change of speed.
 """
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 
 import numpy as np
 
@@ -14,6 +14,7 @@ from ..document import Scene
 from ..evaluate import Memo, evaluate
 from ..evaluate.world import World
 from ..values.moment import Surroundings
+from .mend import mends_of
 
 CLOSED, NEARLY = 0.05, 0.5
 KINK = 1.5
@@ -31,6 +32,7 @@ class Offender:
     jump   how far it is from its start at the end, in ordinary steps
     kink   how much its speed changes there, in ordinary changes
     cause  in words
+    mend   what would close it, in a few words, and patch, the JSON Patch that does; empty if nothing simple would
     """
 
     name: str
@@ -38,6 +40,8 @@ class Offender:
     jump: float
     kink: float
     cause: str
+    mend: str = ""
+    patch: tuple[dict, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -166,7 +170,8 @@ def _period(settings, setting):
     """After how many units a value looks alike again, or None."""
     unit = settings.declared()[setting].unit
     repeats = {"repeat": 1, "mirror": 2, "its edge": None}
-    return 360 if unit == "deg" else repeats[settings.beyond] if unit in ("widths", "heights") else None
+    fixed = {"deg": 360, "rounds": 1}
+    return repeats[settings.beyond] if unit in ("widths", "heights") else fixed.get(unit)
 
 
 def _with_copies(around: Surroundings, places):
@@ -186,13 +191,36 @@ def measure_seam(scene: Scene, memo: Memo | None = None) -> Seam:
     if not figures:
         # A value whose jump moves nothing is no fault: a field may leap back while it is out of sight.
         values = [offender for offender in values if (offender.name, offender.what) not in _indirect(scene)]
-    offenders = values + figures
+    offenders = _with_mends(scene, values) + [_with_own_time(scene, offender) for offender in figures]
     jump = max((offender.jump for offender in offenders), default=0.0)
     kink = max((offender.kink for offender in offenders), default=0.0)
     state = "closed"
     if offenders:
         state = "nearly" if jump <= NEARLY and kink <= 4 * KINK else "open"
     return Seam(state, jump, kink, tuple(offenders))
+
+
+def _with_mends(scene, offenders) -> list[Offender]:
+    mends = mends_of(scene) if offenders else {}
+    found = []
+    for one in offenders:
+        mend = mends.get((one.name, one.what))
+        found.append(replace(one, cause=mend.cause, mend=mend.words, patch=mend.patch) if mend else one)
+    return found
+
+
+def _with_own_time(scene, offender) -> Offender:
+    """A figure whose own time does not run through whole loops can be told to."""
+    figure = next(one for one in scene.figures if one.name == offender.name)
+    speed = figure.own_time.resolve().speed
+    if figure.own_time.moving() or speed == round(speed):
+        return offender
+    whole = max(1, round(speed))
+    path = f"/figures/{scene.figures.index(figure)}/own_time/speed"
+    patch = ({"op": "replace", "path": path, "value": whole},)
+    return replace(
+        offender, cause=f"its own time runs {speed:g} times through a loop", mend=f"use {whole}", patch=patch
+    )
 
 
 def _offenders(numbers_at, count, kind) -> list[Offender]:

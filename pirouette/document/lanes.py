@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from ..schema import Settings
 from ..values.value import Keyed, Parts, Value
 
 AXES = "xyz"
@@ -15,6 +16,7 @@ class Lane:
     name     the thing it belongs to
     where    the step, clause or part of that thing
     setting  the setting's name, with its axis for a part of a vector
+    owner    the settings it is one of, under the name `field`
     """
 
     pointer: str
@@ -22,6 +24,8 @@ class Lane:
     where: str
     setting: str
     value: Value
+    owner: Settings
+    field: str
 
 
 def _is_shown(value) -> bool:
@@ -40,9 +44,11 @@ def _of(settings, pointer, name, where):
         if isinstance(value, Parts):
             for axis, part in enumerate(value.parts):
                 if _is_shown(part):
-                    yield Lane(f"{pointer}/{setting}/{axis}", name, where, f"{words} {AXES[axis]}", part)
+                    yield Lane(
+                        f"{pointer}/{setting}/{axis}", name, where, f"{words} {AXES[axis]}", part, settings, setting
+                    )
         else:
-            yield Lane(f"{pointer}/{setting}", name, where, words, value)
+            yield Lane(f"{pointer}/{setting}", name, where, words, value, settings, setting)
 
 
 def lanes_of(scene) -> list[Lane]:

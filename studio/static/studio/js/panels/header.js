@@ -64,6 +64,7 @@ export class Header {
     const offenders = seam?.offenders ?? [];
     refill(this.list,
       h("p", {}, offenders.length ? "At the seam, where the end meets the beginning:" : seam?.state === "closed" ? "The end meets the beginning: nothing jumps and nothing changes its pace." : seam?.state === "one-shot" ? "This scene plays once, so it has no seam." : seam?.problems?.join("\n") ?? "Measuring…"),
-      h("ul", {}, offenders.map((offender) => h("li", {}, icon("alert"), h("span", {}, h("strong", {}, `${offender.name} · ${offender.what}`), ` ${offender.cause}`)))));
+      h("ul", {}, offenders.map((offender) => h("li", {}, icon("alert"), h("span", {}, h("strong", {}, `${offender.name} · ${offender.what}`), ` ${offender.cause}`, offender.patch?.length ? h("button.btn.btn-sm.quiet", { type: "button", onclick: () => this.store.edit(offender.patch) }, offender.mend[0].toUpperCase() + offender.mend.slice(1)) : null)))),
+      offenders.filter((offender) => offender.patch?.length).length > 1 && h("button.btn.btn-sm.quiet", { type: "button", onclick: () => this.store.edit(offenders.flatMap((offender) => offender.patch ?? [])) }, "Mend all"));
   }
 }
