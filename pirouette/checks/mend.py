@@ -10,8 +10,9 @@ from ..document.lanes import Lane, lanes_of
 from ..values.moment import Surroundings
 from ..values.value import Computed, Keyed, Swing
 
-TURN = 360.0
 CLOSE = 1e-6
+# A last key after this share of the loop stands for its end.
+NEARLY_OVER = 0.9
 THERE_AND_BACK = "(0.5 - 0.5 * cos(tau * turn))"
 TIME = re.compile(r"\b(?:turn|frame|seconds)\b")
 
@@ -50,8 +51,7 @@ def mends_of(scene: Scene) -> dict[tuple[str, str], Mend]:
 def mend_of(scene: Scene, lane: Lane) -> Mend | None:
     """Return what closes one value of a looping scene, or None if it closes or nothing simple would do."""
     raw = _raw(scene.raw, lane.pointer)
-    unit = lane.owner.declared()[lane.field].unit
-    period = {"deg": TURN, "rounds": 1.0, "widths": 1.0, "heights": 1.0}.get(unit)
+    period = lane.owner.declared()[lane.field].period
     if isinstance(lane.value, Keyed):
         return _keyed(scene, lane, raw, period)
     if isinstance(lane.value, Swing):
@@ -103,8 +103,8 @@ def _keyed(scene, lane, raw, period):
             {**first, "frame": count},
         ]
         return Mend(cause, "go there and back", _replaced(lane, raw, keys=back))
-    if last["frame"] >= count:
-        closed = [*keys[:-1], {**last, "value": first["value"]}]
+    if last["frame"] >= count * NEARLY_OVER:
+        closed = [*keys[:-1], {**last, "frame": max(count, last["frame"]), "value": first["value"]}]
     else:
         closed = [*keys, {**first, "frame": count}]
     return Mend(cause, f"end at {_shown(first['value'])}", _replaced(lane, raw, keys=closed))

@@ -11,6 +11,7 @@ import numpy as np
 
 from ..data import ProblemError
 from ..document import Scene
+from ..document.lanes import lanes_of
 from ..evaluate import Memo, evaluate
 from ..evaluate.world import World
 from ..values.moment import Surroundings
@@ -19,6 +20,7 @@ from .mend import mends_of
 CLOSED, NEARLY = 0.05, 0.5
 KINK = 1.5
 SAMPLES = 8
+MAX_CORNERS = 8
 MAX_POINTS = 20_000
 SAMPLE_COPIES = 12
 LENGTH_SLACK = 1e-3
@@ -93,14 +95,18 @@ def _judge(track: _Track, slack: float) -> tuple[float, float]:
     return jump, 0.0 if turn <= slack * 4 else turn / usual
 
 
-def _sample_frames(count):
-    """Starts of triples of frames spread over the loop."""
-    return sorted({int(x) for x in np.linspace(0, max(count - 3, 0), min(SAMPLES, max(count - 2, 1)))})
+def _sample_frames(scene) -> list[int]:
+    """Starts of triples of frames spread over the loop, and around its keys, where its sharpest turns are."""
+    last = max(scene.frame_count - 3, 0)
+    spread = {int(x) for x in np.linspace(0, last, min(SAMPLES, last + 1))}
+    keys = {int(key.frame) for lane in lanes_of(scene) for key in getattr(lane.value, "keys", ())}
+    corners = sorted(frame - 1 for frame in keys if 0 < frame <= last + 1)
+    return sorted(spread | set(corners[:: max(1, -(-len(corners) // MAX_CORNERS))]))
 
 
-def _tracks(numbers_at, count) -> dict:
+def _tracks(numbers_at, scene) -> dict:
     """Collect a dict of arrays at every frame that is needed into tracks by name."""
-    known = {}
+    known, count, frames = {}, scene.frame_count, _sample_frames(scene)
 
     def at(frame):
         if frame not in known:
@@ -113,7 +119,7 @@ def _tracks(numbers_at, count) -> dict:
 
     tracks = {}
     for name in {**at(0), **at(count)}:
-        triples = [tuple(one(frame + k, name) for k in range(3)) for frame in _sample_frames(count)]
+        triples = [tuple(one(frame + k, name) for k in range(3)) for frame in frames]
         tracks[name] = _Track(one(0, name), one(1, name), one(count - 1, name), one(count, name), triples)
     return tracks
 
@@ -168,10 +174,10 @@ def _value_numbers(scene):
 
 def _period(settings, setting):
     """After how many units a value looks alike again, or None."""
-    unit = settings.declared()[setting].unit
-    repeats = {"repeat": 1, "mirror": 2, "its edge": None}
-    fixed = {"deg": 360, "rounds": 1}
-    return repeats[settings.beyond] if unit in ("widths", "heights") else fixed.get(unit)
+    declared = settings.declared()[setting]
+    if declared.unit in ("widths", "heights"):
+        return {"repeat": declared.period, "mirror": 2 * declared.period, "its edge": None}[settings.beyond]
+    return declared.period
 
 
 def _with_copies(around: Surroundings, places):
@@ -186,8 +192,8 @@ def measure_seam(scene: Scene, memo: Memo | None = None) -> Seam:
     if count < 3:
         return Seam("closed", 0.0, 0.0, ())
     memo = memo or Memo()
-    figures = _offenders(_figure_numbers(scene, memo), count, "figure")
-    values = _offenders(_value_numbers(scene), count, "value")
+    figures = _offenders(_figure_numbers(scene, memo), scene, "figure")
+    values = _offenders(_value_numbers(scene), scene, "value")
     if not figures:
         # A value whose jump moves nothing is no fault: a field may leap back while it is out of sight.
         values = [offender for offender in values if (offender.name, offender.what) not in _indirect(scene)]
@@ -223,9 +229,9 @@ def _with_own_time(scene, offender) -> Offender:
     )
 
 
-def _offenders(numbers_at, count, kind) -> list[Offender]:
+def _offenders(numbers_at, scene, kind) -> list[Offender]:
     found = []
-    for (name, what), track in _tracks(numbers_at, count).items():
+    for (name, what), track in _tracks(numbers_at, scene).items():
         jump, kink = _judge(track, _slack(track, kind))
         if jump > CLOSED or kink > KINK:
             found.append(Offender(name, what, _shown(jump), _shown(kink), _cause(jump, kink)))

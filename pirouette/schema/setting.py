@@ -10,6 +10,7 @@ from ..values.read import check_colour, check_number, fail, read_colour, read_nu
 from ..values.value import Value
 
 MAX_TEXT = 2000
+PERIODS = {"deg": 360.0, "rounds": 1.0, "widths": 1.0, "heights": 1.0}
 MAX_STOPS = 32
 MAX_REFERENCES = 64
 MAX_NODES = 500
@@ -24,6 +25,7 @@ class Setting:
     hard      where the mathematics ends; beyond is an error
     headline  shown in the routine's sentence
     per_copy  a formula may give each copy (or point) its own value
+    winds     of an angle: every turn more is another form, as in a twist; otherwise whole turns look alike
     only_if   it means something only if other settings have one of some values: name -> values
     """
 
@@ -36,10 +38,16 @@ class Setting:
     headline: bool = False
     per_copy: bool = False
     only_if: dict[str, tuple] = field(default_factory=dict)
+    winds: bool = False
 
     @property
     def can_move(self) -> bool:
         return self.sort in ("number", "integer", "vector", "colour")
+
+    @property
+    def period(self) -> float | None:
+        """After how much a value looks alike again, or None."""
+        return None if self.winds else PERIODS.get(self.unit)
 
     @cached_property
     def parsed_default(self):
@@ -194,9 +202,9 @@ def only_if(declared, **conditions: tuple):
     return declared
 
 
-def number(default, *, soft=(0, 100), hard=(None, None), unit="", headline=False, per_copy=False):
+def number(default, *, soft=(0, 100), hard=(None, None), unit="", headline=False, per_copy=False, winds=False):
     """A number of any sort of value."""
-    return _field(Setting("number", default, soft, hard, unit, headline=headline, per_copy=per_copy))
+    return _field(Setting("number", default, soft, hard, unit, headline=headline, per_copy=per_copy, winds=winds))
 
 
 def integer(default, *, soft=(0, 10), hard=(None, None), unit="", headline=False, per_copy=False):
@@ -204,9 +212,9 @@ def integer(default, *, soft=(0, 10), hard=(None, None), unit="", headline=False
     return _field(Setting("integer", default, soft, hard, unit, headline=headline, per_copy=per_copy))
 
 
-def vector(default, *, soft=(-100, 100), hard=(None, None), unit="", headline=False, per_copy=False):
+def vector(default, *, soft=(-100, 100), hard=(None, None), unit="", headline=False, per_copy=False, winds=False):
     """Three numbers, each of any sort of value."""
-    return _field(Setting("vector", list(default), soft, hard, unit, headline=headline, per_copy=per_copy))
+    return _field(Setting("vector", list(default), soft, hard, unit, headline=headline, per_copy=per_copy, winds=winds))
 
 
 def colour(default, *, headline=False, per_copy=False):

@@ -42,6 +42,7 @@ FAULTS = {
     "a scale that grows at the end": scene_of(box(scale=[keyed((0, 1), (90, 1), (96, 2)), 1, 1])),
     "a radius that grows": scene_of(figure(step("sphere", radius=keyed((0, 10), (96, 40))))),
     "a twist that stays": scene_of(figure(step("sphere"), step("twist", angle=keyed((0, 0), (96, 90))))),
+    "a twist of a whole turn": scene_of(figure(step("sphere"), step("twist", angle=keyed((0, 0), (96, 360))))),
     "a colour that changes": scene_of(
         figure(step("box"), looks=[look("surface", colour=keyed((0, "#000000"), (96, "#ffffff")))])
     ),

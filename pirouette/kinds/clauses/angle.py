@@ -9,9 +9,9 @@ from ...schema import Kind, Settings, choice, number
 class AngleSettings(Settings):
     middle: float = number(0, soft=(-360, 360), unit="deg", headline=True)
     """The direction of the sector's middle; keyed from 0 to 360 it goes round."""
-    width: float = number(90, soft=(0, 360), hard=(0, 360), unit="deg", headline=True)
+    width: float = number(90, soft=(0, 360), hard=(0, 360), unit="deg", winds=True, headline=True)
     """How wide the sector is, its soft edges not counted."""
-    fade: float = number(45, soft=(0, 180), hard=(0, 180), unit="deg", headline=True)
+    fade: float = number(45, soft=(0, 180), hard=(0, 180), unit="deg", winds=True, headline=True)
     """How far the soft edge reaches at each side."""
     axis: str = choice("z", ("x", "y", "z"), headline=True)
     """The axis that the sector turns about."""

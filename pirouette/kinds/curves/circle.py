@@ -14,7 +14,7 @@ class CircleSettings(Settings):
     """From the middle to the line."""
     points: int = integer(64, soft=(3, 200), hard=(3, 100_000), headline=True)
     """Points around."""
-    arc: float = number(360, soft=(1, 360), hard=(-360, 360), unit="deg", headline=True)
+    arc: float = number(360, soft=(1, 360), hard=(-360, 360), unit="deg", winds=True, headline=True)
     """How much of the round there is."""
     start: float = number(0, soft=(-180, 180), unit="deg")
     """Where it begins."""

@@ -9,7 +9,7 @@ WAYS = {"x": (0, 2), "y": (1, 2), "z": (2, 1)}
 
 
 class BendSettings(Settings):
-    angle: float = number(60, soft=(-360, 360), unit="deg", headline=True)
+    angle: float = number(60, soft=(-360, 360), unit="deg", winds=True, headline=True)
     """Angle between the two ends."""
     along: str = choice("x", tuple(WAYS), headline=True)
     """The direction that is bent."""

@@ -6,7 +6,7 @@ from ...schema import Kind, Settings, choice, number
 
 
 class TwistSettings(Settings):
-    angle: float = number(90, soft=(-720, 720), unit="deg", headline=True)
+    angle: float = number(90, soft=(-720, 720), unit="deg", winds=True, headline=True)
     """Turn from one end of the shape to the other."""
     axis: str = choice("y", ("x", "y", "z"), headline=True)
     """Axis the points turn about."""

@@ -18,7 +18,7 @@ class CylinderSettings(Settings):
     """Rings of faces of each cap."""
     capped: bool = switch(True, headline=True)
     """Close both ends."""
-    arc: float = number(360, soft=(1, 360), hard=(0.1, 360), unit="deg")
+    arc: float = number(360, soft=(1, 360), hard=(0.1, 360), unit="deg", winds=True)
     """How much of the round there is."""
 
 

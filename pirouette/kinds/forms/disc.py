@@ -18,7 +18,7 @@ class DiscSettings(Settings):
     """Faces around."""
     rings: int = integer(4, soft=(1, 40), hard=(1, 5000))
     """Faces from the middle to the rim."""
-    arc: float = number(360, soft=(1, 360), hard=(0.1, 360), unit="deg", headline=True)
+    arc: float = number(360, soft=(1, 360), hard=(0.1, 360), unit="deg", winds=True, headline=True)
     """How much of the round there is."""
     facing: str = choice("z", ("x", "y", "z"))
     """The axis it faces; y lies flat."""

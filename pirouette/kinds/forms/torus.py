@@ -14,7 +14,7 @@ class TorusSettings(Settings):
     """Faces around the axis."""
     sides: int = integer(24, soft=(3, 100), hard=(3, 5000), headline=True)
     """Faces around the section."""
-    arc: float = number(360, soft=(1, 360), hard=(0.1, 360), unit="deg")
+    arc: float = number(360, soft=(1, 360), hard=(0.1, 360), unit="deg", winds=True)
     """How much of the round there is."""
 
 

@@ -11,7 +11,7 @@ CHANNEL_NUMBERS = {"place": 0, "turn": 3, "size": 6, "colour": 7, "opacity": 8, 
 
 
 class ShuffleSettings(ChannelSettings):
-    turn: list = vector((0, 0, 30), soft=(-180, 180), unit="deg", headline=True, per_copy=True)
+    turn: list = vector((0, 0, 30), soft=(-180, 180), unit="deg", winds=True, headline=True, per_copy=True)
     """Furthest turn, either way."""
     size: float = number(0, soft=(0, 1), headline=True, per_copy=True)
     """Furthest change of the size, either way, as a share of it."""

@@ -13,7 +13,7 @@ BY = (*ORDERS, "distance", "field")
 class StaggerSettings(ChannelSettings):
     place: list = vector((0, 0, 0), per_copy=True)
     """Change of the position that the last copy gets."""
-    turn: list = vector((0, 0, 90), soft=(-360, 360), unit="deg", headline=True, per_copy=True)
+    turn: list = vector((0, 0, 90), soft=(-360, 360), unit="deg", winds=True, headline=True, per_copy=True)
     """Turn that the last copy gets."""
     time: float = number(0, soft=(-48, 48), unit="frames", headline=True, per_copy=True)
     """Frames that the last copy is ahead, or below 0 behind."""

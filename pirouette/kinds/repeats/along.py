@@ -26,7 +26,7 @@ class AlongSettings(RepeatSettings):
     """Turn each copy with the curve."""
     forward: str = choice("+x", tuple(AXES))
     """Which axis of the copies points along the curve."""
-    roll: float = number(0, soft=(-720, 720), unit="deg")
+    roll: float = number(0, soft=(-720, 720), unit="deg", winds=True)
     """Turn about the curve from its start to its end."""
 
 

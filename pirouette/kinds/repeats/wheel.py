@@ -18,7 +18,7 @@ class WheelSettings(RepeatSettings):
     """From one ring to the next."""
     more: int = integer(0, soft=(0, 24), hard=(0, 10_000))
     """How many copies more each further ring has."""
-    arc: float = number(360, soft=(0, 360), unit="deg")
+    arc: float = number(360, soft=(0, 360), unit="deg", winds=True)
     """How much of the round is filled; less than 360 puts copies on both ends."""
     start: float = number(0, soft=(-180, 180), unit="deg")
     """Where on the round the first copy stands; it does not turn the copies."""

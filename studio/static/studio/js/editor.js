@@ -85,6 +85,8 @@ byId("chip-reach").addEventListener("click", () => store.set({ reach: null }));
 store.on("free flat reach snap document", showChips);
 showChips();
 
+store.on("recording", () => document.body.classList.toggle("recording", store.state.recording));
+
 function showProblem() {
   const { problem } = store.state;
   byId("problem").hidden = !problem;
@@ -100,21 +102,8 @@ function selectedFigure() {
 
 function keyFocused() {
   const pointer = document.activeElement?.dataset.pointer;
-  if (pointer) keyValue(store, pointer, declared(pointer));
+  if (pointer) keyValue(store, pointer, store.declared(pointer));
   else store.set({ problem: "Focus a value first (Tab, or point at it in its line); then K keys it." });
-}
-
-/** The declaration of a value, with the default of its whole vector where it is a part of one. */
-function declared(pointer) {
-  const parts = pointer.split("/");
-  const isPart = /^\d$/.test(parts.at(-1));
-  const name = isPart ? parts.at(-2) : parts.at(-1);
-  const at = parts.findIndex((part) => ["settings", "place", "joining"].includes(part));
-  const item = store.valueAt(parts.slice(0, at).join("/"));
-  const kind = Object.values(store.kinds).map((family) => family[item?.kind]).find(Boolean);
-  const settings = kind?.settings ?? (parts[at] === "place" ? store.catalogue.things.place : store.catalogue.things.camera);
-  const setting = settings.find((one) => one.name === name);
-  return { ...setting, whole: isPart ? setting?.default : null, default: isPart ? setting.default[Number(parts.at(-1))] : setting?.default };
 }
 
 function jumpKey(way) {
@@ -150,7 +139,8 @@ const COMMANDS = [
   { title: "Key before", keys: "[", match: (e) => e.key === "[", run: () => jumpKey(-1) },
   { title: "Key after", keys: "]", match: (e) => e.key === "]", run: () => jumpKey(1) },
   { title: "First frame", keys: "Home", match: (e) => e.key === "Home", run: () => store.seek(0) },
-  { title: "Key the focused value", keys: "K", match: (e) => e.key.toLowerCase() === "k", run: keyFocused },
+  { title: "Key the focused value", keys: "K", match: (e) => e.key.toLowerCase() === "k" && !e.shiftKey, run: keyFocused },
+  { title: "Record changes as keys", keys: "Shift K", match: (e) => e.key === "K" && e.shiftKey, run: () => store.set({ recording: !store.state.recording }) },
   { title: "Bring the selection into view", keys: "F", match: (e) => e.key.toLowerCase() === "f", run: () => viewport.frameSelection() },
   { title: "Back to the camera", keys: "C", match: (e) => e.key.toLowerCase() === "c", run: () => viewport.backToCamera() },
   { title: "Proof", keys: "P", match: (e) => e.key.toLowerCase() === "p", run: () => proofs.make() },

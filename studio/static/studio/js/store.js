@@ -2,9 +2,13 @@
 
 import { ApiError, getJson, postForBytes } from "./api.js";
 import { applyPatch, setOperations, valueAt } from "./lib/json-patch.js";
+import { recorded } from "./lib/keys.js";
 import { mirrored } from "./lib/mirror.js";
 import { readPacket } from "./lib/packet.js";
+import { withKey } from "./lib/values.js";
 
+// Parts of a thing that hold settings, and what the catalogue calls them.
+const PARTS = { place: "place", joining: "joining", own_time: "own_time", after: "after" };
 const RETRY_MS = 1500;
 const CHECK_DELAY_MS = 350;
 
@@ -36,6 +40,7 @@ export class Store {
       notes: [],
       held: new Set(),
       problem: null,
+      recording: false,
       flat: false,
       free: false,
     };
@@ -96,9 +101,32 @@ export class Store {
 
   /** Set a value; where several figures are selected, the others that have the same get it too. */
   setValue(pointer, value, options) {
+    if (this.state.recording) value = this.recorded(pointer, value);
     const others = this.selectedFigures();
     const more = others.length > 1 ? mirrored(this.document, pointer, value, others) : [];
     this.edit([...setOperations(this.document, pointer, value), ...more], options);
+  }
+
+  /** While changes are recorded, a number or colour becomes a key at the playhead. */
+  recorded(pointer, value) {
+    if (typeof value !== "number" && !/^#[0-9a-f]{6}$/i.test(value)) return value;
+    const setting = this.declared(pointer);
+    if (!setting?.can_move || pointer.startsWith("/frame/width") || pointer.startsWith("/frame/height")) return value;
+    return recorded(this.valueAt(pointer) ?? setting.default, value, this.state.frame, withKey);
+  }
+
+  /** The declaration of a value, with the default of its whole vector where it is a part of one; undefined for others. */
+  declared(pointer) {
+    const parts = pointer.split("/");
+    const isPart = /^\d$/.test(parts.at(-1));
+    const name = isPart ? parts.at(-2) : parts.at(-1);
+    const at = parts.findIndex((part) => part === "settings" || part in PARTS);
+    const item = this.valueAt(parts.slice(0, at).join("/"));
+    const kind = Object.values(this.kinds).map((family) => family[item?.kind]).find(Boolean);
+    const settings = parts[at] === "settings" ? kind?.settings ?? this.catalogue.things.camera : this.catalogue.things[PARTS[parts[at]] ?? parts[1]];
+    const setting = settings?.find((one) => one.name === name);
+    if (!setting || parts.length > at + 2 + isPart) return undefined;
+    return { ...setting, whole: isPart ? setting.default : null, default: isPart ? setting.default[Number(parts.at(-1))] : setting.default };
   }
 
   /** The numbers of all selected figures, the first selected one first. */

@@ -1,6 +1,7 @@
 // Writing values whatever sort they are: a handle in the view moves a key, a swing's middle or a formula's base.
 
 import { setOperations, valueAt } from "./json-patch.js";
+import { recorded } from "./keys.js";
 
 /** Which of the four sorts a value in the document is. */
 export function sortOf(value) {
@@ -20,22 +21,23 @@ export function withKey(keys, frame, value) {
  * @param {number} shown what it shows at the frame
  * @param {number} wanted what it should show
  * @param {number} frame
+ * @param {boolean} recording whether a fixed value gets keys
  */
-export function movedTo(raw, shown, wanted, frame) {
+export function movedTo(raw, shown, wanted, frame, recording = false) {
   const sort = sortOf(raw);
   const by = Number((wanted - shown).toPrecision(9));
   if (sort === "keyed") return { ...raw, keys: withKey(raw.keys, frame, rounded(wanted)) };
   if (sort === "swing") return { ...raw, middle: rounded((raw.middle ?? 0) + by) };
   if (sort === "formula") return { ...raw, base: rounded((raw.base ?? 0) + by), ...(usesBase(raw.text) ? {} : { text: `(${raw.text}) + base` }) };
-  return rounded(wanted);
+  return recording ? recorded(raw, rounded(wanted), frame, withKey) : rounded(wanted);
 }
 
 const usesBase = (text) => /\bbase\b/.test(text ?? "");
 export const rounded = (value) => Number(value.toFixed(3));
 
 /** Return the operations that make a vector show other numbers now; parts that need not change stay as they are. */
-export function vectorOperations(document, pointer, fallback, shown, wanted, frame) {
+export function vectorOperations(document, pointer, fallback, shown, wanted, frame, recording = false) {
   const raw = valueAt(document, pointer) ?? fallback;
-  const made = raw.map((part, axis) => (Math.abs(wanted[axis] - shown[axis]) < 1e-6 ? part : movedTo(part, shown[axis], wanted[axis], frame)));
+  const made = raw.map((part, axis) => (Math.abs(wanted[axis] - shown[axis]) < 1e-6 ? part : movedTo(part, shown[axis], wanted[axis], frame, recording)));
   return setOperations(document, pointer, made);
 }

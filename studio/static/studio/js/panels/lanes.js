@@ -1,23 +1,37 @@
-// Lanes: one for each value that moves, in the words of its step, with its curve and its keys.
+// Lanes: one for each value that moves, in the words of its step, with its curve and its keys. One at a time opens to a
+// larger curve. Keys are chosen singly, with Shift, or by a frame drawn around them, and then moved, eased or copied.
 
-import { h, refill, s } from "../lib/dom.js";
+import { h, icon, refill, s } from "../lib/dom.js";
+import { eased, inOrder, keyedAt, moved, pasted, stretched, without } from "../lib/keys.js";
 import { showNumber } from "../lib/numbers.js";
+import { sortOf } from "../lib/values.js";
+import { LaneCurve } from "./lane-curve.js";
 
 const LANE = 30;
 const MARGIN = 54; // room beside both ends, where a loop shows what comes before and after
+const EASE_KEYS = { l: "linear", s: "smooth", h: "hold", b: "handles" };
+const CLOSEST = 6; // frames
 
 export class Lanes {
   constructor(store, element) {
     this.store = store;
     this.element = element;
+    this.picked = new Map(); // pointer -> indices of chosen keys
+    this.copied = null;
+    this.opened = null; // the lane whose curve is open, and the one that shows its speed
+    this.asSpeed = null;
+    this.from = 0;
+    this.span = null;
     this.ruler = h("div.ruler");
+    this.tools = h("div.lane-tools");
     this.rows = h("div.lane-rows", { role: "list" });
     this.headline = h("div.playhead", { "aria-hidden": "true" });
-    element.append(this.ruler, this.rows, this.headline);
+    element.append(this.ruler, this.tools, this.rows, this.headline);
     new ResizeObserver(() => this.show()).observe(element);
-    store.on("lanes document gesture-end", () => store.gesture || this.show());
+    store.on("lanes document gesture-end recording", () => store.gesture || this.show());
     store.on("frame", () => this.showFrame());
     this.listenRuler();
+    this.listenFrame();
     this.show();
   }
 
@@ -25,125 +39,247 @@ export class Lanes {
     return Math.min(200, this.element.clientWidth * 0.28);
   }
 
+  get room() {
+    return this.element.clientWidth - this.label - MARGIN * 2;
+  }
+
+  get shown() {
+    return this.span ?? this.store.clock.frames;
+  }
+
   x(frame) {
-    const room = this.element.clientWidth - this.label - MARGIN * 2;
-    return this.label + MARGIN + (frame / this.store.clock.frames) * room;
+    return this.label + MARGIN + ((frame - this.from) / this.shown) * this.room;
   }
 
   frameAt(x) {
-    const room = this.element.clientWidth - this.label - MARGIN * 2;
-    return ((x - this.label - MARGIN) / room) * this.store.clock.frames;
+    return this.from + ((x - this.label - MARGIN) / this.room) * this.shown;
+  }
+
+  /** Show so many frames, with one of them staying where it is. */
+  zoom(factor, about) {
+    const { frames } = this.store.clock;
+    const span = Math.max(CLOSEST, Math.min(frames, this.shown * factor));
+    this.from = about - (about - this.from) * (span / this.shown);
+    this.span = span >= frames ? null : span;
+    this.scroll(0);
+  }
+
+  scroll(by) {
+    const { frames } = this.store.clock;
+    this.from = this.span === null ? 0 : Math.max(0, Math.min(frames - this.span, this.from + by));
+    this.show();
   }
 
   show() {
     if (this.dragging) return;
+    this.showRuler();
+    const { lanes } = this.store.state;
+    for (const pointer of [...this.picked.keys()]) if (sortOf(this.store.valueAt(pointer)) !== "keyed") this.picked.delete(pointer);
+    let group = null;
+    refill(this.rows, lanes.length ? lanes.map((lane) => {
+      const isNext = lane.name !== group;
+      group = lane.name;
+      return this.lane(lane, isNext);
+    }) : h("p.empty", {}, "Nothing moves by keys, swings or formulas yet. Focus a value and press K to key it, or Shift K to record."));
+    this.showTools();
+    this.showFrame();
+  }
+
+  showRuler() {
     const { frames } = this.store.clock;
-    const step = [1, 2, 3, 6, 12, 24, 48, 96, 120, 240, 480, 960].find((one) => (frames / one) * 44 < this.element.clientWidth - this.label) ?? frames;
+    const step = [1, 2, 3, 6, 12, 24, 48, 96, 120, 240, 480, 960].find((one) => (this.shown / one) * 44 < this.element.clientWidth - this.label) ?? frames;
     const marks = [];
-    for (let frame = 0; frame <= frames; frame += step) {
+    for (let frame = Math.max(0, Math.ceil(this.from / step) * step); frame <= Math.min(frames, this.from + this.shown); frame += step) {
       const mark = h("span", {}, String(frame));
       mark.style.left = `${this.x(frame)}px`;
       marks.push(mark);
     }
     this.ruler.replaceChildren(...marks);
-    const { lanes } = this.store.state;
-    refill(this.rows, lanes.length ? lanes.map((lane) => this.lane(lane)) : h("p.empty", {}, "Nothing moves by keys, swings or formulas yet. Focus a value and press K to key it."));
-    this.showFrame();
   }
 
-  lane(lane) {
+  showTools() {
+    const { store } = this;
+    const count = [...this.picked.values()].reduce((sum, chosen) => sum + chosen.size, 0);
+    const tool = (words, title, run, more = {}) => h("button.plain", { type: "button", title, onclick: run, ...more }, words);
+    refill(this.tools,
+      h("button.plain.record", { type: "button", "aria-pressed": String(store.state.recording), title: "Record: changes become keys at the playhead (Shift K)", onclick: () => store.set({ recording: !store.state.recording }) }, h("span.lamp"), store.state.recording ? "Recording" : "Record"),
+      count > 0 && [
+        h("span.quiet", {}, `${count} ${count === 1 ? "key" : "keys"}`),
+        ...Object.values(EASE_KEYS).map((ease) => tool(ease, `Make the way after them ${ease} (${ease === "handles" ? "B" : ease[0].toUpperCase()})`, () => this.change((raw, chosen) => eased(raw, chosen, ease)))),
+        tool("×½", "Half as long, from the first of them", () => this.stretch(0.5)),
+        tool("×2", "Twice as long, from the first of them", () => this.stretch(2)),
+      ],
+      this.span !== null && tool("Fit", "Show the whole scene", () => { this.span = null; this.scroll(0); }));
+  }
+
+  lane(lane, isNext) {
     const words = [lane.where, lane.setting].filter(Boolean).join(" · ").replaceAll("_", " ");
-    const row = h("div.lane", { role: "listitem", "data-lane": lane.pointer },
+    const raw = this.store.valueAt(lane.pointer);
+    const isOpen = this.opened === lane.pointer;
+    const row = h(`div.lane${isNext ? ".first" : ""}`, { role: "listitem", "data-lane": lane.pointer },
+      h("button.plain.lane-open", { type: "button", "aria-expanded": String(isOpen), "aria-label": `${isOpen ? "Close" : "Open"} the curve of ${lane.name} ${words}`, "data-focus": `${lane.pointer} open`, onclick: () => { this.opened = isOpen ? null : lane.pointer; this.show(); } }, icon(isOpen ? "down" : "right")),
       h("button.lane-name", { type: "button", title: `${lane.name} · ${words}`, "data-focus": `${lane.pointer} lane`, onclick: () => this.open(lane) }, h("strong", {}, lane.name), ` · ${words}`),
-      h("span.lane-now.mono", { "data-lane-now": lane.pointer }),
-      this.curve(lane));
-    for (const [index, key] of lane.keys.entries()) row.append(this.key(lane, key, index));
+      h("span.lane-now.mono", { "data-lane-now": lane.pointer }));
+    if (isOpen) {
+      row.classList.add("opened");
+      row.append(new LaneCurve(this, lane, raw).element);
+      return row;
+    }
+    row.append(this.curve(lane, raw));
+    if (sortOf(raw) === "keyed") for (const key of inOrder(raw.keys)) if (key.frame >= this.from && key.frame <= this.from + this.shown) row.append(this.peg(lane, key));
     return row;
   }
 
   open(lane) {
-    const part = lane.pointer.replace(/\/(settings|joining|place)(\/.*)?$/, "");
+    const part = lane.pointer.replace(/\/(settings|joining|place|own_time)(\/.*)?$/, "");
     const thing = lane.pointer.match(/^\/(figures|fields)\/(\d+)/);
     if (thing) this.store.select(thing[1], this.store.document[thing[1]][Number(thing[2])].id);
     else this.store.set({ tab: lane.pointer.startsWith("/finish") ? "finish" : "space" });
     this.store.set({ open: part });
   }
 
+  /** The numbers of a lane: [frame, number] at even steps, from its keys where it has any. */
+  numbers(lane, raw) {
+    const { frames } = this.store.clock;
+    if (sortOf(raw) === "keyed" && raw.keys.every((key) => typeof key.value === "number")) {
+      const count = Math.min(frames, 400);
+      return Array.from({ length: count + 1 }, (_, k) => [(k * frames) / count, keyedAt(raw, (k * frames) / count)]);
+    }
+    return lane.samples.map((value, k) => [Math.min(k * lane.step, frames), value]);
+  }
+
   /** The curve over the scene, and faintly beyond both ends when it loops. */
-  curve(lane) {
+  curve(lane, raw) {
     const { frames, loops } = this.store.clock;
-    const width = this.element.clientWidth;
-    const low = Math.min(...lane.samples);
-    const high = Math.max(...lane.samples);
+    const points = this.numbers(lane, raw);
+    const low = Math.min(...points.map(([, value]) => value));
+    const high = Math.max(...points.map(([, value]) => value));
     const y = (value) => (high - low < 1e-9 ? LANE / 2 : LANE - 5 - ((value - low) / (high - low)) * (LANE - 10));
-    const points = lane.samples.map((value, k) => [Math.min(k * lane.step, frames), value]);
     const line = (shift) => points.map(([frame, value], k) => `${k ? "L" : "M"}${this.x(frame + shift).toFixed(1)} ${y(value).toFixed(1)}`).join("");
-    const picture = s("svg", { width, height: LANE, class: `lane-curve ${lane.sort}`, "aria-hidden": "true" });
+    const picture = s("svg", { width: this.element.clientWidth, height: LANE, class: `lane-curve ${lane.sort}`, "aria-hidden": "true" });
     if (loops) for (const shift of [-frames, frames]) picture.append(s("path", { d: line(shift), class: "beyond" }));
     picture.append(s("path", { d: line(0) }));
     return picture;
   }
 
-  key(lane, key, index) {
+  isPicked(pointer, index) {
+    return this.picked.get(pointer)?.has(index) ?? false;
+  }
+
+  /** Choose a key; `adds` puts it to those that are chosen already, or takes it out again. */
+  pick(pointer, index, adds) {
+    if (!adds && this.isPicked(pointer, index)) return;
+    if (!adds) this.picked.clear();
+    const chosen = new Set(this.picked.get(pointer));
+    if (!chosen.delete(index)) chosen.add(index);
+    this.picked.set(pointer, chosen);
+    for (const peg of this.rows.querySelectorAll("[data-key]")) {
+      const [at, number] = [peg.dataset.lane, Number(peg.dataset.key)];
+      peg.classList.toggle("picked", this.isPicked(at, number));
+    }
+    this.showTools();
+  }
+
+  peg(lane, key) {
     const { store } = this;
-    const peg = h("button.peg", {
+    const peg = h(`button.peg${this.isPicked(lane.pointer, key.index) ? ".picked" : ""}`, {
       type: "button",
-      "aria-label": `Key of ${lane.name} ${lane.setting}: ${showNumber(key.value)} at frame ${key.frame}`,
-      title: `${showNumber(key.value)} at frame ${key.frame}, then ${key.ease}. Drag to move; Delete removes; L linear`,
-      "data-focus": `${lane.pointer} key ${index}`,
-      "data-ease": key.ease,
+      "aria-label": `Key of ${lane.name} ${lane.setting}: ${typeof key.value === "number" ? showNumber(key.value) : key.value} at frame ${key.frame}`,
+      title: `${typeof key.value === "number" ? showNumber(key.value) : key.value} at frame ${key.frame}, then ${key.ease ?? "smooth"}. Drag to move; Shift for several; L, S, H, B ease; Del removes`,
+      "data-focus": `${lane.pointer} key ${key.index}`,
+      "data-lane": lane.pointer,
+      "data-key": String(key.index),
+      "data-ease": key.ease ?? "smooth",
     });
     peg.style.left = `${this.x(key.frame)}px`;
     let start = null;
+    const by = (event) => Math.round(this.frameAt(this.x(key.frame) + event.clientX - start)) - key.frame;
     peg.addEventListener("pointerdown", (event) => {
       peg.setPointerCapture(event.pointerId);
       start = event.clientX;
       this.dragging = true;
+      this.pick(lane.pointer, key.index, event.shiftKey);
     });
     peg.addEventListener("pointermove", (event) => {
       if (start === null) return;
-      peg.style.left = `${this.x(Math.round(this.frameAt(this.x(key.frame) + event.clientX - start)))}px`;
+      for (const one of this.rows.querySelectorAll(".peg.picked")) {
+        const own = store.valueAt(one.dataset.lane).keys[Number(one.dataset.key)];
+        one.style.left = `${this.x(own.frame + by(event))}px`;
+      }
     });
     peg.addEventListener("pointerup", (event) => {
       this.dragging = false;
-      const frame = Math.round(this.frameAt(this.x(key.frame) + event.clientX - start));
+      const shift = by(event);
       start = null;
-      if (frame !== key.frame) this.move(lane, index, frame);
-      else store.seek(key.frame);
+      if (shift) this.change((raw, chosen) => moved(raw, chosen, shift));
+      else if (!event.shiftKey) store.seek(key.frame);
     });
-    peg.addEventListener("keydown", (event) => {
-      const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
-      if (by) this.move(lane, index, key.frame + by);
-      else if (event.key === "Delete" || event.key === "Backspace") this.remove(lane, index);
-      else if (event.key === "l" || event.key === "L") store.setValue(`${lane.pointer}/keys/${this.rawIndex(lane, index)}/ease`, "linear");
-      else return;
-      event.preventDefault();
-      event.stopPropagation();
-    });
+    peg.addEventListener("keydown", (event) => this.onKey(event, lane.pointer, key.index));
     return peg;
   }
 
-  /** Lanes list keys by frame; the document may hold them in another order. */
-  rawIndex(lane, index) {
-    return this.store.valueAt(lane.pointer).keys.findIndex((key) => key.frame === lane.keys[index].frame);
+  onKey(event, pointer, index) {
+    const ctrl = event.ctrlKey || event.metaKey;
+    const letter = event.key.toLowerCase();
+    const arrow = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (!this.isPicked(pointer, index)) this.pick(pointer, index, event.shiftKey);
+    if (arrow) this.change((raw, chosen) => moved(raw, chosen, arrow * (event.altKey ? 10 : 1)));
+    else if (event.key === "Delete" || event.key === "Backspace") this.change(without);
+    else if (ctrl && letter === "c") this.copy();
+    else if (ctrl && letter === "v") this.paste();
+    else if (!ctrl && EASE_KEYS[letter]) this.change((raw, chosen) => eased(raw, chosen, EASE_KEYS[letter]));
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
   }
 
-  move(lane, index, frame) {
-    const raw = this.store.valueAt(lane.pointer);
-    const at = this.rawIndex(lane, index);
-    if (raw.keys.some((key, k) => k !== at && key.frame === frame)) return this.store.set({ problem: `There is another key at frame ${frame}; keys cannot share a frame.` });
-    const keys = raw.keys.map((key, k) => (k === at ? { ...key, frame } : key)).sort((a, b) => a.frame - b.frame);
-    this.store.setValue(lane.pointer, { ...raw, keys });
+  /** Change every lane that has chosen keys, as one step of the history; the keys stay chosen where they went. */
+  change(how) {
+    const patch = [];
+    const next = new Map();
+    for (const [pointer, chosen] of this.picked) {
+      if (!chosen.size) continue;
+      const raw = this.store.valueAt(pointer);
+      const value = how(raw, chosen);
+      patch.push({ op: "replace", path: pointer, value });
+      const wanted = new Set([...chosen].map((index) => raw.keys[index]));
+      const same = value.keys?.length === raw.keys.length ? chosen : null;
+      next.set(pointer, same ? new Set([...chosen].map((index) => inOrder(raw.keys).findIndex((key) => key.index === index)).filter((k) => k >= 0)) : new Set(value.keys?.map((key, k) => (wanted.has(key) ? k : -1)).filter((k) => k >= 0) ?? []));
+    }
+    if (!patch.length) return;
+    this.picked = next;
+    this.store.edit(patch);
   }
 
-  remove(lane, index) {
-    const raw = this.store.valueAt(lane.pointer);
-    if (raw.keys.length === 1) this.store.setValue(lane.pointer, raw.keys[0].value);
-    else this.store.edit([{ op: "remove", path: `${lane.pointer}/keys/${this.rawIndex(lane, index)}` }]);
+  stretch(factor) {
+    const frames = [...this.picked].flatMap(([pointer, chosen]) => [...chosen].map((index) => this.store.valueAt(pointer).keys[index].frame));
+    const about = Math.min(...frames);
+    this.change((raw, chosen) => stretched(raw, chosen, about, factor));
+  }
+
+  copy() {
+    const lanes = [...this.picked].filter(([, chosen]) => chosen.size).map(([pointer, chosen]) => ({ pointer, keys: [...chosen].map((index) => structuredClone(this.store.valueAt(pointer).keys[index])) }));
+    const first = Math.min(...lanes.flatMap((one) => one.keys.map((key) => key.frame)));
+    this.copied = lanes.map((one) => ({ ...one, late: Math.min(...one.keys.map((key) => key.frame)) - first }));
+  }
+
+  /** Put copied keys at the playhead: into the lanes they came from, or those of one lane into the chosen one. */
+  paste() {
+    if (!this.copied) return;
+    const { store } = this;
+    const targets = [...this.picked.keys()];
+    const patch = this.copied.map(({ pointer, keys, late }) => {
+      const target = this.copied.length === 1 && targets.length === 1 ? targets[0] : pointer;
+      return { op: "replace", path: target, value: pasted(store.valueAt(target), keys, store.state.frame + late) };
+    });
+    this.picked.clear();
+    store.edit(patch);
   }
 
   showFrame() {
-    this.headline.style.left = `${this.x(this.store.state.frame)}px`;
+    const { frame } = this.store.state;
+    this.headline.style.left = `${this.x(frame)}px`;
+    this.headline.hidden = frame < this.from || frame > this.from + this.shown;
     for (const element of this.rows.querySelectorAll("[data-lane-now]")) {
       const now = this.store.liveValue(element.dataset.laneNow);
       element.textContent = now === undefined ? "" : showNumber(now);
@@ -152,7 +288,8 @@ export class Lanes {
 
   listenRuler() {
     let held = false;
-    const seek = (event) => this.store.seek(this.frameAt(event.clientX - this.element.getBoundingClientRect().left));
+    const left = () => this.element.getBoundingClientRect().left;
+    const seek = (event) => this.store.seek(this.frameAt(event.clientX - left()));
     this.ruler.addEventListener("pointerdown", (event) => {
       held = true;
       this.ruler.setPointerCapture(event.pointerId);
@@ -161,5 +298,48 @@ export class Lanes {
     });
     this.ruler.addEventListener("pointermove", (event) => held && seek(event));
     this.ruler.addEventListener("pointerup", () => (held = false));
+    this.element.addEventListener("wheel", (event) => {
+      if (event.ctrlKey || event.metaKey) this.zoom(Math.exp(event.deltaY * 0.002), this.frameAt(event.clientX - left()));
+      else if (this.span !== null && (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY))) this.scroll(((event.deltaX || event.deltaY) / this.room) * this.span);
+      else return;
+      event.preventDefault();
+    }, { passive: false });
+  }
+
+  /** Drawing a frame over empty lanes chooses the keys in it. */
+  listenFrame() {
+    let start = null;
+    let frame = null;
+    this.rows.addEventListener("pointerdown", (event) => {
+      if (event.target.closest("button, input, select, .curve-editor") || event.button !== 0) return;
+      start = [event.clientX, event.clientY];
+      this.rows.setPointerCapture(event.pointerId);
+    });
+    this.rows.addEventListener("pointermove", (event) => {
+      if (!start) return;
+      frame ??= this.rows.appendChild(h("div.key-frame"));
+      const box = this.rows.getBoundingClientRect();
+      const [x0, x1] = [start[0], event.clientX].sort((a, b) => a - b);
+      const [y0, y1] = [start[1], event.clientY].sort((a, b) => a - b);
+      Object.assign(frame.style, { left: `${x0 - box.left}px`, top: `${y0 - box.top + this.rows.scrollTop}px`, width: `${x1 - x0}px`, height: `${y1 - y0}px` });
+      frame.bounds = [x0, x1, y0, y1];
+    });
+    this.rows.addEventListener("pointerup", (event) => {
+      if (!start) return;
+      start = null;
+      if (!event.shiftKey) this.picked.clear();
+      if (frame) {
+        const [x0, x1, y0, y1] = frame.bounds;
+        for (const peg of this.rows.querySelectorAll("[data-key]")) {
+          const box = peg.getBoundingClientRect();
+          const [x, y] = [(box.left + box.right) / 2, (box.top + box.bottom) / 2];
+          if (x < x0 || x > x1 || y < y0 || y > y1) continue;
+          this.picked.set(peg.dataset.lane, new Set([...(this.picked.get(peg.dataset.lane) ?? []), Number(peg.dataset.key)]));
+        }
+        frame.remove();
+        frame = null;
+      }
+      this.show();
+    });
   }
 }

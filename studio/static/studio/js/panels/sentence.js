@@ -48,7 +48,7 @@ export function wholeVector(store, pointer, setting) {
     get(target, name) {
       if (name === "setValue") {
         return (part, value, options) => {
-          if (target.valueAt(pointer) === undefined) target.edit([...setOperations(target.document, pointer, setting.default), { op: "replace", path: part, value }], options);
+          if (target.valueAt(pointer) === undefined) target.edit([...setOperations(target.document, pointer, setting.default), { op: "replace", path: part, value: target.state.recording ? target.recorded(part, value) : value }], options);
           else target.setValue(part, value, options);
         };
       }

@@ -2,7 +2,7 @@
 
 import { h, typingEnded } from "../lib/dom.js";
 import { fitNumber, readSum, scrubStep, showNumber } from "../lib/numbers.js";
-import { sortOf } from "../lib/values.js";
+import { sortOf, withKey } from "../lib/values.js";
 
 const CLICK_PX = 3;
 const DOUBLE_MS = 230;
@@ -113,7 +113,7 @@ export function listenScrub(store, element, current, setting, write) {
     // A second click may follow: until then the line stays, so that both fall on the same control.
     timer = setTimeout(() => {
       letGo();
-      const now = element.isConnected ? element : document.querySelector(`[data-pointer="${element.dataset.pointer}"].number`);
+      const now = element.isConnected ? element : document.querySelector(`[data-pointer="${element.dataset.pointer}"]:is(.number, .live)`);
       now?.dispatchEvent(new CustomEvent("clicked"));
     }, DOUBLE_MS);
     return null;
@@ -155,18 +155,29 @@ function liveValue(store, pointer, setting, label, raw) {
   const now = store.liveValue(pointer);
   const words = raw.text ?? store.document.formulas?.find((one) => one.id === raw.shared)?.name ?? "formula";
   const text = raw.sort === "formula" ? words : now === undefined ? raw.sort : showValue(now, setting);
-  return h(`button.value.live.${raw.sort}`, {
+  const open = () => store.set({ open: pointer.split(/\/(?:settings|joining|place|own_time)\//)[0] });
+  const isScrubbed = raw.sort === "keyed" && typeof raw.keys[0].value === "number";
+  const element = h(`button.value.live.${raw.sort}`, {
     type: "button",
     "data-focus": pointer,
     "data-pointer": pointer,
     "data-live": raw.sort === "formula" ? null : pointer,
     "aria-label": `${label}, ${raw.sort}${lane ? `, now ${showNumber(now ?? NaN)}` : ""}`,
-    title: raw.sort === "formula" ? `${label}: ${words}` : `${label}: ${raw.sort}`,
+    title: raw.sort === "formula" ? `${label}: ${words}` : isScrubbed ? `${label}: drag for a key here, click for all its settings` : `${label}: ${raw.sort}`,
     onclick: (event) => {
       event.stopPropagation();
-      store.set({ open: pointer.split("/settings/")[0].split("/joining/")[0].split("/place/")[0] });
+      // With the mouse, a click is known only once no drag and no second click followed.
+      if (!isScrubbed || event.detail === 0) open();
     },
   }, text.length > 30 ? `${text.slice(0, 28)}…` : text);
+  if (!isScrubbed) return element;
+  listenScrub(store, element, () => store.liveValue(pointer) ?? raw.keys[0].value, setting, (value, gesture) => {
+    const fitted = fitNumber(setting, value, 0);
+    element.textContent = showValue(fitted, setting);
+    store.setValue(pointer, { ...raw, keys: withKey(store.valueAt(pointer).keys, store.state.frame, fitted) }, { gesture });
+  });
+  element.addEventListener("clicked", open);
+  return element;
 }
 
 export function colourValue(store, pointer, label, fallback) {

@@ -303,7 +303,7 @@ export class Handles {
 
   writeNumber(name, wanted, start) {
     const { shown } = this.held.subject;
-    const value = movedTo(shown.raw(name), start[name], wanted, this.store.state.frame);
+    const value = movedTo(shown.raw(name), start[name], wanted, this.store.state.frame, this.store.state.recording);
     this.store.edit(setOperations(this.store.document, `${shown.base}/${name}`, value), { gesture: this.held.gesture });
   }
 
@@ -311,7 +311,7 @@ export class Handles {
     const { store } = this;
     const { shown, base } = this.held.subject;
     const { frame } = store.state;
-    const operations = vectorOperations(store.document, `${shown.base}/${name}`, shown.settings[name].default, shown.now(name), wanted, frame);
+    const operations = vectorOperations(store.document, `${shown.base}/${name}`, shown.settings[name].default, shown.now(name), wanted, frame, store.state.recording);
     const by = wanted.map((value, axis) => (name === "scale" ? value / (start[name][axis] || 1) : value - start[name][axis]));
     this.held.before ??= {};
     for (const index of this.held.others) {

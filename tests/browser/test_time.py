@@ -1,0 +1,170 @@
+"""Time in the real page: recording, lanes, curves, the seam's mends, names in formulas."""
+
+import pytest
+
+from tests.browser.conftest import until
+from tests.scenes import document, figure, formula, keyed, step
+
+pytestmark = pytest.mark.browser
+TURN = "/figures/0/place/rotation/1"
+ANGLE = "/figures/0/routine/1/settings/angle"
+
+
+def crate(turn=0, *steps):
+    return document(figure(step("box", width=60), *steps, name="Crate", place={"rotation": [0, turn, 0]}))
+
+
+def wait_for_lane(page, pointer):
+    until(page, f"pirouette.store.state.lanes.some((lane) => lane.pointer === '{pointer}')")
+
+
+def keys(page, pointer):
+    return page.evaluate(f"pirouette.store.valueAt('{pointer}').keys.map((key) => [key.frame, key.value, key.ease])")
+
+
+def scrub(page, pointer, by):
+    box = page.locator(f'.recipe [data-pointer="{pointer}"].value').bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    for k in range(1, 5):
+        page.mouse.move(x + by * k / 4, y)
+    page.mouse.up()
+
+
+def test_a_recorded_move_is_made_linear_and_closed_by_its_mend_and_plays_over_the_seam(editor):
+    page = editor(crate(0, step("twist", angle=0)))
+    page.keyboard.press("Shift+K")
+    assert page.get_by_role("button", name="Recording").get_attribute("aria-pressed") == "true"
+    page.evaluate("pirouette.store.seek(95)")
+    scrub(page, ANGLE, 120)
+    wait_for_lane(page, ANGLE)
+    recorded = keys(page, ANGLE)
+    assert [frame for frame, _, _ in recorded] == [0, 95]
+    assert recorded[0][1] == 0
+    assert recorded[1][1] > 20
+    # The same value is dragged again at another frame: another key of the same lane.
+    page.evaluate("pirouette.store.seek(40)")
+    scrub(page, ANGLE, -60)
+    until(page, f"pirouette.store.valueAt('{ANGLE}').keys.length === 3")
+    page.keyboard.press("Shift+K")
+    lane = page.locator(f'[data-lane="{ANGLE}"].lane')
+    lane.get_by_role("button", name="Open the curve").click()
+    lane.get_by_role("button", name="All linear").click()
+    until(page, f"pirouette.store.valueAt('{ANGLE}').keys.every((key) => key.ease === 'linear')")
+    until(page, "pirouette.store.state.seam?.state === 'open'")
+    page.locator("#seam").click()
+    page.locator("#seam-list li", has_text="twist · angle").get_by_role("button").click()
+    until(page, "pirouette.store.state.seam?.state === 'closed'")
+    assert page.locator("#seam").inner_text().startswith("Loop closes")
+    page.evaluate("pirouette.store.seek(90)")
+    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    page.keyboard.press("Escape")
+    page.evaluate("pirouette.store.set({ playing: true })")
+    until(page, "pirouette.store.state.frame < 60")
+    page.keyboard.press("Control+z")
+    until(page, "pirouette.store.state.seam?.state === 'open'")
+
+
+def test_several_keys_are_chosen_by_a_frame_and_moved_eased_stretched_and_pasted(editor):
+    page = editor(crate(keyed((0, 0), (20, 50), (60, 10))))
+    wait_for_lane(page, TURN)
+    box = page.locator(".lane-rows").bounding_box()
+    pegs = page.locator(f'.peg[data-lane="{TURN}"]')
+    first, second = pegs.nth(0).bounding_box(), pegs.nth(1).bounding_box()
+    page.mouse.move(first["x"] - 12, box["y"] + box["height"] - 6)
+    page.mouse.down()
+    page.mouse.move(second["x"] + 12, first["y"] - 4, steps=4)
+    page.mouse.up()
+    assert page.locator(".peg.picked").count() == 2
+    page.locator(".lane-tools").get_by_role("button", name="smooth").click()
+    until(page, f"pirouette.store.valueAt('{TURN}').keys[1].ease === 'smooth'")
+    assert [ease for *_, ease in keys(page, TURN)] == ["smooth", "smooth", "linear"]
+    page.locator(".lane-tools").get_by_role("button", name="×2").click()
+    until(page, f"pirouette.store.valueAt('{TURN}').keys[1].frame === 40")
+    page.locator(".peg.picked").first.focus()
+    page.keyboard.press("ArrowRight")
+    until(page, f"pirouette.store.valueAt('{TURN}').keys[0].frame === 1")
+    assert [frame for frame, *_ in keys(page, TURN)] == [1, 41, 60]
+    page.locator(".peg.picked").first.focus()
+    page.keyboard.press("Control+c")
+    page.evaluate("pirouette.store.seek(70)")
+    page.locator(".peg.picked").first.focus()
+    page.keyboard.press("Control+v")
+    until(page, f"pirouette.store.valueAt('{TURN}').keys.length === 5")
+    assert [frame for frame, *_ in page.saved()["figures"][0]["place"]["rotation"][1]["keys"] and keys(page, TURN)] == [
+        1, 41, 60, 70, 110,
+    ]  # fmt: skip
+
+
+def test_a_curve_takes_typed_numbers_dragged_keys_and_handles(editor):
+    page = editor(crate(keyed((0, 0), (48, 90), (96, 0))))
+    wait_for_lane(page, TURN)
+    lane = page.locator(f'.lane[data-lane="{TURN}"]')
+    lane.get_by_role("button", name="Open the curve").click()
+    lane.locator(".dot").nth(1).click()
+    until(page, "document.querySelector('.curve-controls input') !== null")
+    value = lane.get_by_label("value of the key")
+    value.fill("360/8")
+    value.press("Tab")
+    until(page, f"pirouette.store.valueAt('{TURN}').keys[1].value === 45")
+    lane.locator(".dot").nth(1).focus()
+    page.keyboard.press("b")
+    until(page, f"pirouette.store.valueAt('{TURN}').keys[1].ease === 'handles'")
+    knob = lane.locator(".knob").first.bounding_box()
+    page.mouse.move(knob["x"] + 4, knob["y"] + 4)
+    page.mouse.down()
+    page.mouse.move(knob["x"] + 4, knob["y"] + 34, steps=4)
+    page.mouse.up()
+    until(page, f"Math.abs(pirouette.store.valueAt('{TURN}').keys[1].leave[1]) > 1")
+    lane.get_by_label("after the keys").select_option("repeat")
+    until(page, f"pirouette.store.valueAt('{TURN}').after === 'repeat'")
+    lane.get_by_role("button", name="Speed").click()
+    assert lane.locator(".dot").count() == 0
+    assert page.saved()["figures"][0]["place"]["rotation"][1]["after"] == "repeat"
+
+
+def test_long_scenes_are_zoomed_and_scrolled(editor):
+    raw = crate(keyed((0, 0), (400, 90), (1000, 360)))
+    page = editor({**raw, "clock": {"frames": 1000}})
+    wait_for_lane(page, TURN)
+    assert page.locator(f'.peg[data-lane="{TURN}"]').count() == 3
+    box = page.locator(".ruler").bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 60)
+    page.keyboard.down("Control")
+    for _ in range(6):
+        page.mouse.wheel(0, -240)
+    page.keyboard.up("Control")
+    assert page.locator(f'.peg[data-lane="{TURN}"]').count() < 3
+    marks = [int(text) for text in page.locator(".ruler span").all_inner_texts()]
+    assert marks[-1] - marks[0] < 400
+    page.locator(".lane-tools").get_by_role("button", name="Fit").click()
+    assert page.locator(f'.peg[data-lane="{TURN}"]').count() == 3
+
+
+def test_renaming_a_thing_renames_it_in_formulas(editor):
+    raw = document(
+        figure(step("sphere", radius=30), name="Ball"),
+        figure(step("box", width=formula("2 * {Ball.sphere.radius}")), name="Reader"),
+    )
+    page = editor(raw)
+    page.locator('[data-figure="ball"] .card-name').dblclick()
+    name = page.get_by_label("Name", exact=True)
+    name.fill("Moon")
+    name.press("Enter")
+    saved = page.saved()
+    assert saved["figures"][0]["name"] == "Moon"
+    assert saved["figures"][1]["routine"][0]["settings"]["width"]["text"] == "2 * {Moon.sphere.radius}"
+    page.keyboard.press("Control+z")
+    until(page, "pirouette.store.document.figures[0].name === 'Ball'")
+    assert page.saved()["figures"][1]["routine"][0]["settings"]["width"]["text"] == "2 * {Ball.sphere.radius}"
+
+
+def test_a_double_start_does_not_play_twice(editor):
+    page = editor(crate(keyed((0, 0), (96, 360))))
+    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    page.evaluate("() => { for (const playing of [true, false, true]) pirouette.store.set({ playing }); }")
+    page.wait_for_timeout(1500)
+    shown = page.evaluate("pirouette.playback.shown")
+    page.wait_for_timeout(1000)
+    assert page.evaluate("pirouette.playback.shown") - shown <= 26
