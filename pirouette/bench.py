@@ -292,6 +292,44 @@ def bench_drag():
     }
 
 
+def bench_values():
+    """A thousand moving values of two hundred figures, worked out at one frame: keys, swings and formulas alike."""
+    from .document.lanes import lanes_of
+    from .evaluate.world import World
+
+    scene = _scene_of_values()
+    values = [lane.value for lane in lanes_of(scene)]
+    assert len(values) == 1000
+    frames = iter(np.linspace(0, 95, 10_000))
+
+    def ours():
+        around = World(scene, scene.moment(float(next(frames)))).around
+        for value in values:
+            value.at(around)
+
+    found = line("values", ours, "1,000 empty calls", lambda: [value.__class__ for value in values], 0)
+    yield {**found, "goal": "5 ms and less", "ok": bool(found["ours_ms"] <= 5)}
+
+
+def _scene_of_values():
+    keyed = {"sort": "keyed", "keys": [{"frame": 12 * k, "value": k % 3 * 40} for k in range(9)]}
+    swing = {"sort": "swing", "middle": 0, "amount": 9, "times": 2}
+    formulas = [{"sort": "formula", "text": text} for text in ("12 + 4 * wave(turn)", "{Hub.position.x} * 2 + frame")]
+    raw = new_scene("Bench")
+    raw["guides"] = [{"id": "hub", "name": "Hub", "place": {}}]
+    raw["figures"] = [
+        {
+            "id": f"f{k}",
+            "name": f"F{k}",
+            "place": {"position": [keyed, swing, formulas[0]], "rotation": [0, formulas[1], 0]},
+            "routine": [{"id": "a", "kind": "sphere", "settings": {"radius": keyed}}],
+            "looks": [],
+        }
+        for k in range(200)
+    ]
+    return read_scene(raw)
+
+
 def bench_play():
     """Frames of Pinwheel wall that the page shows in a second, against those that the clock asks for."""
     sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
@@ -321,6 +359,7 @@ BENCHES = {
     "lines": bench_lines,
     "glow": bench_glow,
     "packet": bench_packet,
+    "values": bench_values,
     "drag": bench_drag,
     "play": bench_play,
 }

@@ -4,6 +4,7 @@ Only arithmetic, comparisons, the names and functions of the language and refere
 are no attributes, no indexing, no assignment and no other calls, so nothing but numbers can come of it.
 """
 
+import math
 import operator
 import re
 from dataclasses import dataclass
@@ -18,7 +19,7 @@ from .moment import Moment, Surroundings
 MAX_LENGTH = 500
 MAX_NODES = 200
 MAX_DEPTH = 32
-NAMES = frozenset(Surroundings().names()) | {"base"}
+NAMES = frozenset(Surroundings().names) | {"base"}
 TIME_NAMES = frozenset({"frame", "seconds", "turn"})
 COPY_NAMES = frozenset({"index", "share", "x", "y", "z", "weight", "count"})
 OPERATORS = {
@@ -205,22 +206,20 @@ class Formula:
 
         Raises ProblemError if a reference is unknown or the result is not finite.
         """
-        names = around.names()
-        names["base"] = base
         with np.errstate(all="ignore"):
-            result = _evaluate(self.tree, names, around)
-        if not np.all(np.isfinite(result)):
+            result = _evaluate(self.tree, around, base)
+        if not (math.isfinite(result) if np.ndim(result) == 0 else np.isfinite(result).all()):
             raise ProblemError(
                 Problem("", f"“{self.text}” is not a finite number at frame {around.moment.frame:g}", "formula.finite")
             )
         return np.asarray(result, np.float64) if np.ndim(result) else float(result)
 
 
-def _evaluate(node, names, around):
+def _evaluate(node, around, base):
     if node.sort == "number":
         return node.content
     if node.sort == "name":
-        return names[node.content]
+        return base if node.content == "base" else around.names[node.content]
     if node.sort == "reference":
         try:
             return around.lookup(node.content)
@@ -228,7 +227,7 @@ def _evaluate(node, names, around):
             raise ProblemError(
                 Problem("", f"nothing in the scene is called “{node.content}”", "formula.reference")
             ) from None
-    parts = [_evaluate(part, names, around) for part in node.parts]
+    parts = [_evaluate(part, around, base) for part in node.parts]
     if node.sort == "operation":
         return OPERATORS[node.content](*parts)
     if node.content == "noise":

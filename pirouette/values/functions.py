@@ -1,5 +1,7 @@
 """The functions that formulas may call. All take and give numbers or arrays of float64."""
 
+import math
+
 import numpy as np
 
 from ..kernels.noise import moving_noise, still_noise
@@ -44,6 +46,9 @@ def rand(seed):
 
 def wave(turns):
     """Sine of whole turns; exactly 0 at every half turn."""
+    if isinstance(turns, float):
+        part = turns - math.floor(turns) if math.isfinite(turns) else math.nan
+        return 0.0 if part in (0.0, 0.5) else math.sin(2 * math.pi * part)
     turns = np.asarray(turns, np.float64)
     part = turns - np.floor(turns)
     return np.where((part == 0) | (part == 0.5), 0.0, np.sin(2 * np.pi * part))

@@ -50,8 +50,8 @@ def _bezier(left, right, frame):
     return (1 - s) ** 3 * left.value + 3 * (1 - s) ** 2 * s * v1 + 3 * (1 - s) * s * s * v2 + s**3 * right.value
 
 
-def _inside(keys, frame):
-    index = bisect_right([key.frame for key in keys], frame) - 1
+def _inside(keys, frames, frame):
+    index = bisect_right(frames, frame) - 1
     if index < 0:
         return keys[0].value
     if index >= len(keys) - 1:
@@ -59,23 +59,24 @@ def _inside(keys, frame):
     return between(keys[index], keys[index + 1], frame)
 
 
-def keyed_value(keys, before: str, after: str, frame: float):
-    """Return the value of sorted keys at any frame, also outside of them."""
+def keyed_value(keys, before: str, after: str, frame: float, frames=None):
+    """Return the value of sorted keys at any frame, also outside of them; `frames` are those of the keys, if known."""
+    frames = [key.frame for key in keys] if frames is None else frames
     first, last = keys[0].frame, keys[-1].frame
     span = last - first
     if first <= frame <= last or span == 0:
-        return _inside(keys, frame)
+        return _inside(keys, frames, frame)
     rule = before if frame < first else after
     if rule == "repeat":
-        return _inside(keys, first + (frame - first) % span)
+        return _inside(keys, frames, first + (frame - first) % span)
     if rule == "mirror":
         away = (frame - first) % (2 * span)
-        return _inside(keys, first + (away if away <= span else 2 * span - away))
+        return _inside(keys, frames, first + (away if away <= span else 2 * span - away))
     if rule == "continue":
         width = min(span, 1.0) * 1e-3
         if frame < first:
-            slope = (_inside(keys, first + width) - _inside(keys, first)) / width
+            slope = (_inside(keys, frames, first + width) - _inside(keys, frames, first)) / width
             return keys[0].value + slope * (frame - first)
-        slope = (_inside(keys, last) - _inside(keys, last - width)) / width
+        slope = (_inside(keys, frames, last) - _inside(keys, frames, last - width)) / width
         return keys[-1].value + slope * (frame - last)
     return keys[0].value if frame < first else keys[-1].value

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -69,7 +70,9 @@ class Surroundings:
         index = np.arange(count, dtype=np.float64)
         return replace(self, index=index, count=count, x=x, y=y, z=z, weight=weight, order=order)
 
+    @cached_property
     def names(self) -> dict:
+        """What each name of the formula language stands for, but `base`."""
         moment = self.moment
         return {
             "index": self.index,

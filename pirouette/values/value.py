@@ -1,5 +1,6 @@
 """The four sorts of value. Each knows its number at a moment and whether that number moves."""
 
+import math
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -51,7 +52,11 @@ class Keyed(Value):
         return len(self.keys) > 1
 
     def at(self, around):
-        return keyed_value(self.keys, self.before, self.after, around.moment.frame)
+        return keyed_value(self.keys, self.before, self.after, around.moment.frame, self.frames)
+
+    @cached_property
+    def frames(self) -> tuple[float, ...]:
+        return tuple(key.frame for key in self.keys)
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,7 +79,7 @@ class Swing(Value):
 def swing_shape(shape: str, times: float, phase: float, turn: float) -> float:
     """Return about -1..1 at a turn of the loop."""
     turns = times * turn + phase
-    part = turns - np.floor(turns)
+    part = turns - math.floor(turns)
     if shape == "sine":
         return wave(turns)
     if shape == "triangle":

@@ -168,3 +168,58 @@ def test_a_double_start_does_not_play_twice(editor):
     shown = page.evaluate("pirouette.playback.shown")
     page.wait_for_timeout(1000)
     assert page.evaluate("pirouette.playback.shown") - shown <= 26
+
+
+def test_formulas_are_completed_and_values_picked_from_the_page(editor):
+    raw = document(
+        figure(step("sphere", radius=30), step("twist", angle=25), name="Ball"),
+        figure(step("box", width=formula("1 + 1")), name="Reader"),
+    )
+    page = editor(raw)
+    page.evaluate("pirouette.store.set({ open: '/figures/1/routine/0' })")
+    text = page.get_by_label("width formula")
+    text.fill("")
+    text.press_sequentially("2 * wa")
+    page.locator(".offers li", has_text="wave").wait_for()
+    text.press("Enter")
+    assert text.input_value() == "2 * wave("
+    text.press_sequentially("turn) + {ball ang")
+    page.locator(".offers li", has_text="Ball.twist.angle").wait_for()
+    text.press("Tab")
+    assert text.input_value() == "2 * wave(turn) + {Ball.twist.angle}"
+    text.press_sequentially(" + ")
+    page.locator(".with-offers").get_by_role("button", name="Pick a value").click()
+    page.evaluate("pirouette.store.select('figures', 'ball')")
+    page.locator('.recipe [data-pointer="/figures/0/routine/0/settings/radius"]').click()
+    until(
+        page,
+        "(pirouette.store.valueAt('/figures/1/routine/0/settings/width').text ?? '').endsWith('{Ball.sphere.radius}')",
+    )
+    width = page.evaluate("pirouette.viewport.header.drawables.at(-1)")
+    until(page, "Math.abs(pirouette.viewport.header.drawables.at(-1).high[0] * 2 - 55) < 0.01")
+    assert width
+    saved = page.saved()["figures"][1]["routine"][0]["settings"]["width"]["text"]
+    assert saved == "2 * wave(turn) + {Ball.twist.angle} + {Ball.sphere.radius}"
+
+
+def test_a_contact_sheet_shows_the_loop_and_leads_to_its_frames(editor):
+    page = editor(crate(keyed((0, 0), (96, 360))))
+    page.keyboard.press("Shift+P")
+    page.locator("#sheet-dialog").get_by_role("button", name="8 frames", exact=True).click()
+    page.locator("#sheet-dialog img[alt='Frame 84']").wait_for(timeout=30_000)
+    assert [int(text) for text in page.locator(".sheet-frame .mono").all_inner_texts()] == list(range(0, 96, 12))
+    page.get_by_title("Go to frame 36").click()
+    until(page, "pirouette.store.state.frame === 36")
+
+
+def test_the_frame_has_presets_and_safe_areas_within_it(editor):
+    page = editor(crate())
+    page.get_by_role("tab", name="Space").click()
+    page.get_by_role("button", name="Vertical").click()
+    until(page, "pirouette.viewport.header.background.height === 1920")
+    page.keyboard.press("a")
+    areas = page.locator("#safe-areas > div")
+    outer, inner = areas.nth(0).bounding_box(), areas.nth(1).bounding_box()
+    assert abs(outer["width"] / outer["height"] - 1080 / 1920) < 0.02
+    assert abs(inner["height"] / outer["height"] - 8 / 9) < 0.02
+    assert page.saved()["frame"]["width"] == 1080

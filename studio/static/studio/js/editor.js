@@ -15,6 +15,7 @@ import { addLine, duplicateLine, removeLine } from "./panels/lines.js";
 import { removeThing } from "./panels/references.js";
 import { Proofs } from "./panels/proofs.js";
 import { Renders } from "./panels/renders.js";
+import { Sheet } from "./panels/sheet.js";
 import { Space } from "./panels/space.js";
 import { Playback } from "./playback.js";
 import { Store } from "./store.js";
@@ -42,6 +43,7 @@ new Dial(store, byId("dial"));
 new Lanes(store, byId("lanes"));
 const proofs = new Proofs(store, viewport, byId("proof-layer"));
 const renders = new Renders(store);
+const sheet = new Sheet(store, byId("sheet-dialog"));
 const playback = new Playback(store, viewport);
 const handles = new Handles(store, viewport, byId("canvas").parentElement);
 const clipboard = new Clipboard(store);
@@ -84,6 +86,22 @@ byId("chip-snap").addEventListener("click", () => store.set({ snap: !store.state
 byId("chip-reach").addEventListener("click", () => store.set({ reach: null }));
 store.on("free flat reach snap document", showChips);
 showChips();
+
+/** The safe areas lie within the picture's own frame: nine tenths of it for action, eight for titles. */
+function showSafeAreas() {
+  const { safe } = store.state;
+  byId("chip-safe").setAttribute("aria-pressed", String(safe));
+  byId("safe-areas").hidden = !safe;
+  if (!safe || !viewport.header) return;
+  const { width, height } = viewport.header.background;
+  const [x, y, w, hh] = viewport.frameBox([width, height]);
+  [0.9, 0.8].forEach((share, k) => {
+    const rest = (1 - share) / 2;
+    Object.assign(byId("safe-areas").children[k].style, { left: `${(x + w * rest) * 100}%`, bottom: `${(y + hh * rest) * 100}%`, width: `${w * share * 100}%`, height: `${hh * share * 100}%` });
+  });
+}
+byId("chip-safe").addEventListener("click", () => store.set({ safe: !store.state.safe }));
+store.on("safe drawn", showSafeAreas);
 
 store.on("recording", () => document.body.classList.toggle("recording", store.state.recording));
 
@@ -143,7 +161,9 @@ const COMMANDS = [
   { title: "Record changes as keys", keys: "Shift K", match: (e) => e.key === "K" && e.shiftKey, run: () => store.set({ recording: !store.state.recording }) },
   { title: "Bring the selection into view", keys: "F", match: (e) => e.key.toLowerCase() === "f", run: () => viewport.frameSelection() },
   { title: "Back to the camera", keys: "C", match: (e) => e.key.toLowerCase() === "c", run: () => viewport.backToCamera() },
-  { title: "Proof", keys: "P", match: (e) => e.key.toLowerCase() === "p", run: () => proofs.make() },
+  { title: "Proof", keys: "P", match: (e) => e.key.toLowerCase() === "p" && !e.shiftKey, run: () => proofs.make() },
+  { title: "Contact sheet", keys: "Shift P", match: (e) => e.key === "P" && e.shiftKey, run: () => sheet.open() },
+  { title: "Safe areas", keys: "A", match: (e) => e.key.toLowerCase() === "a", run: () => store.set({ safe: !store.state.safe }) },
   { title: "Render", keys: "R", match: (e) => e.key.toLowerCase() === "r", run: () => renders.open() },
   { title: "Find a command or a step", keys: "/", match: (e) => e.key === "/", run: () => openPalette() },
   { title: "All keys", keys: "?", match: (e) => e.key === "?", run: () => byId("keys-dialog").showModal() },

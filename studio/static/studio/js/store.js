@@ -41,6 +41,7 @@ export class Store {
       held: new Set(),
       problem: null,
       recording: false,
+      safe: false,
       flat: false,
       free: false,
     };

@@ -40,6 +40,7 @@ export class LaneCurve {
       const y = this.y(value);
       picture.append(s("line", { x1: this.lanes.label, x2: width, y1: y, y2: y, class: "level" }), words(this.lanes.label + 6, y - 3, showNumber(value)));
     }
+    picture.style.clipPath = this.lanes.clip;
     const { frames, loops } = this.store.clock;
     const line = (shift) => this.points.map(([frame, value], k) => `${k ? "L" : "M"}${this.lanes.x(frame + shift).toFixed(1)} ${this.y(value).toFixed(1)}`).join("");
     if (loops) for (const shift of [-frames, frames]) picture.append(s("path", { d: line(shift), class: "beyond" }));

@@ -43,6 +43,11 @@ export class Lanes {
     return this.element.clientWidth - this.label - MARGIN * 2;
   }
 
+  /** What keeps curves out of the column of words. */
+  get clip() {
+    return `inset(0 0 0 ${this.label}px)`;
+  }
+
   get shown() {
     return this.span ?? this.store.clock.frames;
   }
@@ -157,6 +162,7 @@ export class Lanes {
     const y = (value) => (high - low < 1e-9 ? LANE / 2 : LANE - 5 - ((value - low) / (high - low)) * (LANE - 10));
     const line = (shift) => points.map(([frame, value], k) => `${k ? "L" : "M"}${this.x(frame + shift).toFixed(1)} ${y(value).toFixed(1)}`).join("");
     const picture = s("svg", { width: this.element.clientWidth, height: LANE, class: `lane-curve ${lane.sort}`, "aria-hidden": "true" });
+    picture.style.clipPath = this.clip;
     if (loops) for (const shift of [-frames, frames]) picture.append(s("path", { d: line(shift), class: "beyond" }));
     picture.append(s("path", { d: line(0) }));
     return picture;

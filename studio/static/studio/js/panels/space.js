@@ -1,10 +1,13 @@
 // The space: frame and clock, cameras, lights, guides.
 
 import { h, icon, refill } from "../lib/dom.js";
+import { setOperations } from "../lib/json-patch.js";
 import { allNames, placeWords, rename } from "./figures.js";
 import { kindEntries } from "./finder.js";
 import { freeId, line } from "./lines.js";
 import { inlineValue } from "./sentence.js";
+
+const PRESETS = [["Full HD", 1920, 1080], ["Square", 1080, 1080], ["Vertical", 1080, 1920], ["Cinema", 2048, 858]];
 
 export class Space {
   constructor(store, element, finder) {
@@ -26,6 +29,7 @@ export class Space {
       h("ul.lines", {},
         this.thing("frame", "/frame", ["Picture ", value("frame", "width", "/frame"), " × ", value("frame", "height", "/frame"), ", ", value("frame", "background", "/frame"), " background ", value("frame", "colour", "/frame")]),
         this.thing("clock", "/clock", [value("clock", "frames", "/clock"), " frames at ", value("clock", "fps", "/clock"), " a second, ", h("button.value.word", { type: "button", onclick: () => store.setValue("/clock/loops", document.clock.loops === false) }, document.clock.loops === false ? "once" : "in a loop")])),
+      h("div.presets", {}, PRESETS.map(([name, width, height]) => h("button.chip", { type: "button", title: `${width} × ${height}`, "aria-pressed": String((document.frame.width ?? 1920) === width && (document.frame.height ?? 1080) === height), onclick: () => store.edit([...setOperations(store.document, "/frame/width", width), ...setOperations(store.document, "/frame/height", height)]) }, name))),
       h("h3", {}, "Cameras"),
       h("ul.lines", {}, document.cameras.map((camera, i) => this.thing("camera", `/cameras/${i}`, [
         this.name(camera, `/cameras/${i}`), " at ", value("camera", "position", `/cameras/${i}/settings`), ", lens ", value("camera", "lens", `/cameras/${i}/settings`),
