@@ -223,3 +223,18 @@ def test_the_frame_has_presets_and_safe_areas_within_it(editor):
     assert abs(outer["width"] / outer["height"] - 1080 / 1920) < 0.02
     assert abs(inner["height"] / outer["height"] - 8 / 9) < 0.02
     assert page.saved()["frame"]["width"] == 1080
+
+
+def test_the_way_of_a_moving_thing_is_drawn_with_its_keys(editor):
+    raw = crate()
+    raw["figures"][0]["place"]["position"] = [keyed((0, -100), (30, 100), (96, -100)), 40, 0]
+    page = editor(raw)
+    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    page.evaluate("pirouette.store.set({ open: '/figures/0' })")
+    until(page, "document.querySelectorAll('.handles .way-key').length === 2")
+    way, handle = page.locator(".handles .way").bounding_box(), page.locator(".handles").bounding_box()
+    assert way["width"] > 100
+    assert way["height"] < 8
+    assert handle["y"] < way["y"] < handle["y"] + handle["height"] / 2
+    page.evaluate("pirouette.store.set({ open: '/figures/0/routine/0' })")
+    until(page, "!document.querySelector('.handles .way')")

@@ -46,6 +46,8 @@ const renders = new Renders(store);
 const sheet = new Sheet(store, byId("sheet-dialog"));
 const playback = new Playback(store, viewport);
 const handles = new Handles(store, viewport, byId("canvas").parentElement);
+handles.headers = playback.headers;
+store.on("held", () => handles.show());
 const clipboard = new Clipboard(store);
 const drop = new Drop(store, document.documentElement);
 

@@ -16,6 +16,7 @@ const SNAP = { move: 10, turn: 15, scale: 0.1 };
 const AXES = [[1, 0, 0], [0, 1, 0], [0, 0, 1]];
 const PLANE_SIZE = 160;
 const ARC_STEPS = 10;
+const SMALLEST_WAY = 1e-3;
 
 export class Handles {
   constructor(store, viewport, parent) {
@@ -24,6 +25,7 @@ export class Handles {
     this.svg = s("svg", { class: "handles", "aria-hidden": "true" });
     parent.append(this.svg);
     this.held = null;
+    this.headers = new Map(); // the frames that the page holds; set by the editor
     store.on("drawn", () => this.show());
     store.on("open grip selection lanes", () => this.show());
     this.svg.addEventListener("pointermove", (event) => this.held && this.drag(event));
@@ -61,6 +63,7 @@ export class Handles {
     if (subject.kind === "path") this.pathParts(subject, parts);
     else {
       this.outlineParts(subject, parts);
+      if (subject.kind === "guide" || subject.kind === "figure") this.wayParts(subject, parts);
       if (subject.names[0]) this.gizmoParts(subject, parts);
     }
     this.svg.replaceChildren(...parts);
@@ -118,6 +121,31 @@ export class Handles {
         ballLines(middle, radius).forEach((line) => this.line(line, parts));
         this.knob(plus(middle, scaled(right, radius)), { does: "along", name, way: right, least: 0 }, parts, name);
       }
+    }
+  }
+
+  /** The way of a moving thing through the frames that the page holds, with its keys on it. */
+  wayParts(subject, parts) {
+    const { id } = this.store.valueAt(subject.base);
+    const places = [...this.headers.values()].sort((a, b) => a.frame - b.frame).flatMap(({ frame, places: of }) => {
+      const matrix = of[`${subject.kind}s`][id];
+      return matrix ? [{ frame, point: [matrix[3], matrix[7], matrix[11]] }] : [];
+    });
+    const spread = Math.max(0, ...[0, 1, 2].map((axis) => Math.max(...places.map(({ point }) => point[axis])) - Math.min(...places.map(({ point }) => point[axis]))));
+    if (places.length < 2 || !(spread > SMALLEST_WAY)) return;
+    let run = [];
+    for (const [k, { frame, point }] of places.entries()) {
+      if (k && frame !== places[k - 1].frame + 1) {
+        this.line(run, parts, "way");
+        run = [];
+      }
+      run.push(point);
+    }
+    this.line(run, parts, "way");
+    const keys = new Set(this.store.state.lanes.filter((lane) => lane.pointer.startsWith(`${subject.base}/place/`)).flatMap((lane) => lane.keys.map((key) => key.frame)));
+    for (const { frame, point } of places) {
+      const at = keys.has(frame) && this.project(point);
+      if (at) parts.push(s("circle", { cx: at.x, cy: at.y, r: 3.5, class: "way-key" }));
     }
   }
 
