@@ -75,7 +75,7 @@ class World:
             number = value.at(self.around)
         finally:
             self._asked.pop()
-        if bool(np.ndim(number)) != bool(axis):
+        if isinstance(number, np.ndarray) != bool(axis):
             raise KeyError(reference)
         return float(number[AXES.index(axis)] if axis else number)
 

@@ -8,7 +8,7 @@ import math
 import operator
 import re
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -207,34 +207,52 @@ class Formula:
         Raises ProblemError if a reference is unknown or the result is not finite.
         """
         with np.errstate(all="ignore"):
-            result = _evaluate(self.tree, around, base)
-        if not (math.isfinite(result) if np.ndim(result) == 0 else np.isfinite(result).all()):
+            result = self.run(around, base)
+        is_array = isinstance(result, np.ndarray) and result.ndim > 0
+        if not (np.isfinite(result).all() if is_array else math.isfinite(result)):
             raise ProblemError(
                 Problem("", f"“{self.text}” is not a finite number at frame {around.moment.frame:g}", "formula.finite")
             )
-        return np.asarray(result, np.float64) if np.ndim(result) else float(result)
+        return np.asarray(result, np.float64) if is_array else float(result)
+
+    @cached_property
+    def run(self):
+        """The formula as a function of the surroundings and the base, its tree walked once and for all."""
+        return _compiled(self.tree)
 
 
-def _evaluate(node, around, base):
+def _compiled(node):
+    """Return a function (around, base) -> number or array for a node of a checked tree."""
+    content = node.content
     if node.sort == "number":
-        return node.content
+        return lambda around, base: content
     if node.sort == "name":
-        return base if node.content == "base" else around.names[node.content]
+        return (lambda around, base: base) if content == "base" else (lambda around, base: around.names[content])
     if node.sort == "reference":
-        try:
-            return around.lookup(node.content)
-        except KeyError:
-            raise ProblemError(
-                Problem("", f"nothing in the scene is called “{node.content}”", "formula.reference")
-            ) from None
-    parts = [_evaluate(part, around, base) for part in node.parts]
-    if node.sort == "operation":
-        return OPERATORS[node.content](*parts)
-    if node.content == "noise":
-        return noise(*(parts + [0.5, 0.5])[:3])
-    if node.content == "loop_noise":
-        return loop_noise(parts[0], parts[1] if len(parts) > 1 else 0.0, around.moment.turn)
-    return FUNCTIONS[node.content][0](*parts)
+        return lambda around, base: _looked_up(around, content)
+    parts = [_compiled(part) for part in node.parts]
+    if content == "loop_noise":
+        first, second = parts[0], parts[1] if len(parts) > 1 else lambda around, base: 0.0
+        return lambda around, base: loop_noise(first(around, base), second(around, base), around.moment.turn)
+    if content == "noise":
+        parts = (parts + [lambda around, base: 0.5] * 2)[:3]
+    function = (
+        OPERATORS[content] if node.sort == "operation" else noise if content == "noise" else FUNCTIONS[content][0]
+    )
+    if len(parts) == 1:
+        (only,) = parts
+        return lambda around, base: function(only(around, base))
+    if len(parts) == 2:
+        left, right = parts
+        return lambda around, base: function(left(around, base), right(around, base))
+    return lambda around, base: function(*[part(around, base) for part in parts])
+
+
+def _looked_up(around, reference):
+    try:
+        return around.lookup(reference)
+    except KeyError:
+        raise ProblemError(Problem("", f"nothing in the scene is called “{reference}”", "formula.reference")) from None
 
 
 @lru_cache(maxsize=4096)
