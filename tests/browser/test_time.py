@@ -77,10 +77,10 @@ def test_several_keys_are_chosen_by_a_frame_and_moved_eased_stretched_and_pasted
     page.mouse.move(second["x"] + 12, first["y"] - 4, steps=4)
     page.mouse.up()
     assert page.locator(".peg.picked").count() == 2
-    page.locator(".lane-tools").get_by_role("button", name="smooth").click()
+    page.locator(".key-tools").get_by_role("button", name="smooth").click()
     until(page, f"pirouette.store.valueAt('{TURN}').keys[1].ease === 'smooth'")
     assert [ease for *_, ease in keys(page, TURN)] == ["smooth", "smooth", "linear"]
-    page.locator(".lane-tools").get_by_role("button", name="×2").click()
+    page.locator(".key-tools").get_by_role("button", name="×2").click()
     until(page, f"pirouette.store.valueAt('{TURN}').keys[1].frame === 40")
     page.locator(".peg.picked").first.focus()
     page.keyboard.press("ArrowRight")

@@ -24,9 +24,10 @@ export class Lanes {
     this.span = null;
     this.ruler = h("div.ruler");
     this.tools = h("div.lane-tools");
+    this.keyTools = h("div.key-tools.raised", { hidden: true, role: "toolbar", "aria-label": "The chosen keys" });
     this.rows = h("div.lane-rows", { role: "list" });
     this.headline = h("div.playhead", { "aria-hidden": "true" });
-    element.append(this.ruler, this.tools, this.rows, this.headline);
+    element.append(this.ruler, this.tools, this.rows, this.headline, this.keyTools);
     new ResizeObserver(() => this.show()).observe(element);
     store.on("lanes document gesture-end recording", () => store.gesture || this.show());
     store.on("frame", () => this.showFrame());
@@ -108,13 +109,15 @@ export class Lanes {
     const tool = (words, title, run, more = {}) => h("button.plain", { type: "button", title, onclick: run, ...more }, words);
     refill(this.tools,
       h("button.plain.record", { type: "button", "aria-pressed": String(store.state.recording), title: "Record: changes become keys at the playhead (Shift K)", onclick: () => store.set({ recording: !store.state.recording }) }, h("span.lamp"), store.state.recording ? "Recording" : "Record"),
+      this.span !== null && tool("Fit", "Show the whole scene", () => { this.span = null; this.scroll(0); }));
+    this.keyTools.hidden = !count;
+    refill(this.keyTools,
       count > 0 && [
         h("span.quiet", {}, `${count} ${count === 1 ? "key" : "keys"}`),
         ...Object.values(EASE_KEYS).map((ease) => tool(ease, `Make the way after them ${ease} (${ease === "handles" ? "B" : ease[0].toUpperCase()})`, () => this.change((raw, chosen) => eased(raw, chosen, ease)))),
         tool("×½", "Half as long, from the first of them", () => this.stretch(0.5)),
         tool("×2", "Twice as long, from the first of them", () => this.stretch(2)),
-      ],
-      this.span !== null && tool("Fit", "Show the whole scene", () => { this.span = null; this.scroll(0); }));
+      ]);
   }
 
   lane(lane, isNext) {
