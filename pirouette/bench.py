@@ -128,7 +128,7 @@ def bench_displace():
     ball.topology.uses  # noqa: B018 - which faces stand at a point is known from the frame before
 
     def ours():
-        moved = displace(ball.points, ball.normals, weights, settings, Moment(), None)
+        moved = displace(ball.points, ball.normals, weights, settings, Moment(), None, {})
         return ball.with_points(moved).normals
 
     yield line(

@@ -52,6 +52,8 @@ def _parser():
         sub = add(name, command, text)
         sub.add_argument("scene", type=Path)
         sub.add_argument("--json", action="store_true", help="print JSON")
+        if name == "seam":
+            sub.add_argument("--pictures", action="store_true", help="also compare the rendered frames at the seam")
     kinds = add("kinds", _kinds, "List all kinds with their settings.")
     kinds.add_argument("--json", action="store_true", help="print JSON")
     kinds.add_argument("--markdown", action="store_true", help="print the pages of docs/kinds.md")
@@ -162,13 +164,25 @@ def _seam(options):
     from .checks import measure_seam
     from .document import load_scene
 
-    seam = measure_seam(load_scene(options.scene))
+    scene = load_scene(options.scene)
+    seam = measure_seam(scene)
+    found = seam.describe()
+    wrap = None
+    if options.pictures and scene.first_moment.loops:
+        from .render.wrap import measure_wrap
+
+        wrap = measure_wrap(scene)
+        found["pictures"] = {"across": wrap.across, "ordinary": wrap.ordinary, "closed": wrap.is_closed}
     if options.json:
-        print(json.dumps(seam.describe(), indent=1))
+        print(json.dumps(found, indent=1))
         return
     print(f"The loop is {seam.state}.")
     for offender in seam.offenders:
-        print(f"  {offender.name}, {offender.what}: {offender.cause}")
+        mend = f" ({offender.mend})" if offender.mend else ""
+        print(f"  {offender.name}, {offender.what}: {offender.cause}{mend}")
+    if wrap:
+        words = "as neighbours do" if wrap.is_closed else f"{wrap.ratio:.2g} times as much as neighbours do"
+        print(f"  The pictures at the seam differ {words}.")
 
 
 def _kinds(options):

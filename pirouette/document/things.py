@@ -86,6 +86,10 @@ class CameraSettings(Settings):
     """Where the camera is; from the thing it follows, if any."""
     target: list = vector((0, 0, 0), soft=(-500, 500), headline=True)
     """The place it looks at."""
+    measured: str = choice("lens", ("lens", "angle"))
+    """By the lens's focal length, or by the angle that the picture spans from side to side."""
+    angle: float = only_if(number(54, soft=(10, 120), hard=(0.1, 170), unit="deg", winds=True), measured=("angle",))
+    """Angle of view across the picture."""
     lens: float = number(35, soft=(12, 200), hard=(4, 2000), unit="mm", headline=True)
     """Focal length on a picture 36 mm wide; small is wide, large is near."""
     roll: float = number(0, soft=(-180, 180), unit="deg")

@@ -5,7 +5,7 @@ from functools import cached_property
 import numpy as np
 
 from ..data import Mesh, Problem, ProblemError
-from ..data.picture import View
+from ..data.picture import SENSOR_MM, View
 from ..document import Scene
 from ..document.named import AXES, split_axis
 from ..values.moment import Moment, Surroundings
@@ -144,7 +144,10 @@ class World:
         target = carry[:3, :3] @ settings.target + carry[:3, 3]
         if settings.aims_at is not None:
             target = self.thing_matrix(settings.aims_at)[:3, 3]
-        return View.looking(position, target, settings.roll, settings.lens)
+        lens = settings.lens
+        if settings.measured == "angle":
+            lens = SENSOR_MM / 2 / np.tan(np.radians(settings.angle) / 2)
+        return View.looking(position, target, settings.roll, lens)
 
 
 def _is_bare(error) -> bool:

@@ -2,7 +2,7 @@
 
 from .channels import ChannelSettings, change_of
 from .kind import Kind
-from .noise import NoiseSettings, sample_noise, sample_noise_vectors
+from .noise import NoiseSettings, in_its_space, sample_noise, sample_noise_vectors
 from .paint import PaintSettings
 from .setting import (
     Setting,
@@ -42,6 +42,7 @@ __all__ = [
     "curve",
     "flags",
     "gradient",
+    "in_its_space",
     "integer",
     "nodes",
     "number",

@@ -4,7 +4,7 @@ import numpy as np
 
 from ..kernels.noise import moving_noise, still_noise
 from ..values.moment import Moment
-from .setting import integer, number, vector
+from .setting import integer, number, reference, vector
 from .settings import Settings
 
 CHANNEL_SEED = 7919
@@ -27,10 +27,20 @@ class NoiseSettings(Settings):
     """How many other patterns it passes through: in each loop, or in each second of a scene that does not loop."""
     slide: list = vector((0, 0, 0), soft=(-200, 200))
     """How far the pattern travels: in each loop, or in each second of a scene that does not loop."""
+    lives_in: str = reference("guides", "figures")
+    """The guide or figure that carries, turns and stretches the pattern; without one it stays with what it moves."""
 
     @classmethod
     def depends_on_time(cls, resolved) -> bool:
         return bool(resolved.churn > 0 or np.any(resolved.slide))
+
+
+def in_its_space(points, links) -> np.ndarray:
+    """Return (N, 3) float32 points as they are in the space that a noise lives in."""
+    if "lives_in" not in links:
+        return points
+    back = np.linalg.pinv(links["lives_in"].matrix).astype(np.float32)
+    return points @ back[:3, :3].T + back[:3, 3]
 
 
 def sample_noise(points, settings, moment: Moment, channel: int = 0) -> np.ndarray:

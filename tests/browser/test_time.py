@@ -238,3 +238,29 @@ def test_the_way_of_a_moving_thing_is_drawn_with_its_keys(editor):
     assert handle["y"] < way["y"] < handle["y"] + handle["height"] / 2
     page.evaluate("pirouette.store.set({ open: '/figures/0/routine/0' })")
     until(page, "!document.querySelector('.handles .way')")
+
+
+def test_a_work_area_plays_a_stretch_over_and_over(editor):
+    page = editor(crate(keyed((0, 0), (96, 360))))
+    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    page.evaluate("pirouette.store.seek(20)")
+    page.keyboard.press("i")
+    page.evaluate("pirouette.store.seek(29)")
+    page.keyboard.press("o")
+    assert page.evaluate("pirouette.store.stretch") == [20, 30]
+    assert page.evaluate("document.querySelector('.ring-work').getAttribute('d').length") > 10
+    page.evaluate(
+        """() => {
+          globalThis.seen = new Set();
+          pirouette.store.on("frame", () => seen.add(pirouette.store.state.frame));
+        }"""
+    )
+    page.keyboard.press(" ")
+    page.wait_for_timeout(1500)
+    page.keyboard.press(" ")
+    seen = page.evaluate("[...seen]")
+    assert min(seen) >= 20
+    assert max(seen) < 30
+    assert len(seen) >= 6
+    page.keyboard.press("u")
+    assert page.evaluate("pirouette.store.stretch") == [0, 96]

@@ -231,3 +231,43 @@ def test_a_dragged_value_reaches_what_refers_to_it():
     first = evaluate(read_scene(raw), 0).drawables[1].mesh.bounds[1][0]
     raw["figures"][0]["routine"][0]["settings"]["radius"] = 30
     assert evaluate(read_scene(raw), 0).drawables[1].mesh.bounds[1][0] == pytest.approx(first * 1.5)
+
+
+# Noise in the space of a guide, and the angle of view
+
+
+@pytest.mark.parametrize(
+    "steps",
+    [
+        [step("sphere"), step("displace", strength=20, size=30, lives_in="hub")],
+        [step("box"), step("grid"), step("drift", lives_in="hub")],
+        [step("terrain", lives_in="hub")],
+        [step("sphere"), step("twist", "rough")],
+    ],
+)
+def test_a_noise_is_carried_by_the_guide_it_lives_in(steps):
+    rough = field("Rough", clause("noise", size=30, lives_in="hub"))
+
+    def points(place):
+        made = scene(figure(*steps), guides=[guide("Hub", **place)], fields=[rough])
+        return evaluate(made, 0).drawables[0]
+
+    home, away, back = points({}), points({"position": [17, 5, 3]}), points({"position": [0, 0, 0], "scale": [1, 1, 1]})
+    same = lambda one, two: np.allclose(one.mesh.points, two.mesh.points) and np.allclose(one.matrices, two.matrices)  # noqa: E731
+    assert same(home, back)
+    assert not same(home, away)
+
+
+def test_a_pattern_that_moves_with_its_figure_stays_on_it():
+    def mesh(place):
+        ball = figure(step("sphere"), step("displace", strength=20, size=30, lives_in="hub"), place=place)
+        return evaluate(scene(ball, guides=[guide("Hub", **place)]), 0).drawables[0].mesh.points
+
+    np.testing.assert_allclose(mesh({}), mesh({"position": [40, 0, 9], "rotation": [0, 70, 0]}), atol=2e-3)
+
+
+def test_the_angle_of_view_spans_the_picture():
+    camera = {"id": "camera", "name": "Camera", "settings": {"measured": "angle", "angle": 90}}
+    assert evaluate(scene(box(), cameras=[camera]), 0).view.tangent == pytest.approx(1)
+    camera["settings"] = {"lens": 18}
+    assert evaluate(scene(box(), cameras=[camera]), 0).view.tangent == pytest.approx(1)

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...schema import Kind, NoiseSettings, number, sample_noise, sample_noise_vectors
+from ...schema import Kind, NoiseSettings, in_its_space, number, sample_noise, sample_noise_vectors
 
 
 class NoiseClauseSettings(NoiseSettings):
@@ -12,19 +12,19 @@ class NoiseClauseSettings(NoiseSettings):
     """How strongly the weight follows the noise."""
 
 
-def noise(points, settings, moment) -> np.ndarray:
+def noise(points, settings, moment, links) -> np.ndarray:
     """Weigh points by a noise at their places.
 
     points   (N, 3) float32, in the clause's space
     Returns  (N,) float32 in 0..1
     """
-    amount = sample_noise(points, settings, moment) * np.float32(0.5 * settings.contrast)
+    amount = sample_noise(in_its_space(points, links), settings, moment) * np.float32(0.5 * settings.contrast)
     return np.clip(np.float32(settings.level) + amount, 0, 1)
 
 
-def ways(points, settings, moment):
+def ways(points, settings, moment, links):
     """The noise's own direction at each place, and up."""
-    own = sample_noise_vectors(points, settings, moment)
+    own = sample_noise_vectors(in_its_space(points, links), settings, moment)
     along = np.zeros_like(points)
     along[:, 1] = 1
     return own / np.maximum(np.linalg.norm(own, axis=1, keepdims=True), 1e-9), along
@@ -36,5 +36,5 @@ KIND = Kind(
     NoiseClauseSettings,
     noise,
     "where noise **{size}** wide is high, level **{level}**, contrast **{contrast}**",
-    ways=lambda points, settings, moment, links: ways(points, settings, moment),
+    ways=ways,
 )

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ...data import Mesh
-from ...schema import Kind, NoiseSettings, choice, number, sample_noise, sample_noise_vectors
+from ...schema import Kind, NoiseSettings, choice, in_its_space, number, sample_noise, sample_noise_vectors
 
 WAYS = ("normals", "x", "y", "z", "all ways", "the field")
 
@@ -15,7 +15,7 @@ class DisplaceSettings(NoiseSettings):
     """Which way points are pushed."""
 
 
-def displace(points, normals, weights, settings, moment, directions) -> np.ndarray:
+def displace(points, normals, weights, settings, moment, directions, links) -> np.ndarray:
     """Push points along their normals, an axis or all ways by noise at their places.
 
     points, normals  (N, 3) float32; not changed
@@ -24,9 +24,10 @@ def displace(points, normals, weights, settings, moment, directions) -> np.ndarr
     Returns          (N, 3) float32
     """
     strength = np.asarray(settings.strength * weights, np.float32)
+    places = in_its_space(points, links)
     if settings.along == "all ways":
-        return points + sample_noise_vectors(points, settings, moment) * strength[:, None]
-    push = sample_noise(points, settings, moment) * strength
+        return points + sample_noise_vectors(places, settings, moment) * strength[:, None]
+    push = sample_noise(places, settings, moment) * strength
     if settings.along == "the field":
         return points if directions is None else points + directions * push[:, None]
     if settings.along == "normals":

@@ -5,7 +5,7 @@ import numpy as np
 from ...data import Mesh, Topology
 from ...data.faces import grid_faces
 from ...data.revolve import bow, revolve
-from ...schema import Kind, NoiseSettings, choice, integer, number, sample_noise
+from ...schema import Kind, NoiseSettings, choice, in_its_space, integer, number, sample_noise
 
 
 class TerrainSettings(NoiseSettings):
@@ -25,7 +25,7 @@ class TerrainSettings(NoiseSettings):
     """How many layers of ever finer features are added up (octaves)."""
 
 
-def terrain(settings, moment) -> Mesh:
+def terrain(settings, moment, links) -> Mesh:
     """Make a landscape whose heights are a noise between two levels.
 
     Returns a Mesh; flat it faces y, round it is closed
@@ -33,7 +33,7 @@ def terrain(settings, moment) -> Mesh:
     if settings.form == "round":
         radius = settings.width / 2
         ball = revolve([bow((0, 0), radius, 90, -90, settings.parts)], settings.parts * 2)
-        heights = _heights(ball.points, settings, moment)
+        heights = _heights(ball.points, settings, moment, links)
         return ball.with_points(ball.points + ball.known_normals * heights[:, None])
     parts = settings.parts
     u, v = np.meshgrid(np.linspace(0, 1, parts + 1), np.linspace(0, 1, parts + 1))
@@ -42,14 +42,14 @@ def terrain(settings, moment) -> Mesh:
     # From left to right along z, upwards along x: so the faces turn towards y.
     points[:, 2] = (uvs[:, 0] - 0.5) * settings.width
     points[:, 0] = (uvs[:, 1] - 0.5) * settings.width
-    points[:, 1] = _heights(points, settings, moment)
+    points[:, 1] = _heights(points, settings, moment, links)
     topology = Topology.of_faces(grid_faces(parts, parts), len(points))
     return Mesh(points, topology, uvs=uvs[topology.corners])
 
 
-def _heights(points, settings, moment):
+def _heights(points, settings, moment, links):
     low, high = min(settings.level, settings.top), max(settings.level, settings.top)
-    return np.clip(sample_noise(points, settings, moment), low, high) * np.float32(settings.height)
+    return np.clip(sample_noise(in_its_space(points, links), settings, moment), low, high) * np.float32(settings.height)
 
 
 KIND = Kind(

@@ -10,6 +10,7 @@ from ...schema import (
     NoiseSettings,
     Resolved,
     change_of,
+    in_its_space,
     number,
     sample_noise,
     sample_noise_vectors,
@@ -30,18 +31,20 @@ class DriftSettings(ChannelSettings, NoiseSettings):
     """Furthest change of the copies' size, as a share of it."""
 
 
-def drift(copies, weights, settings, moment) -> Copies:
+def drift(copies, weights, settings, moment, links) -> Copies:
     """Move, turn, resize, colour, fade and delay copies by noise at their places.
 
     weights  (N,) 0..1, how much of the change each copy gets
     Returns  the copies, changed
     """
 
+    places = in_its_space(copies.position, links)
+
     def vectors(name):
-        return sample_noise_vectors(copies.position + np.float32(settings.size * ELSEWHERE[name]), settings, moment)
+        return sample_noise_vectors(places + np.float32(settings.size * ELSEWHERE[name]), settings, moment)
 
     def scalars(name):
-        return sample_noise(copies.position, settings, moment, CHANNEL_NUMBERS[name])
+        return sample_noise(places, settings, moment, CHANNEL_NUMBERS[name])
 
     channels = Resolved({**vars(settings), "size": 1 + settings.grow})
     return changed(copies, change_of(channels, weights, vectors, scalars))

@@ -139,13 +139,14 @@ export class Playback {
       if (!store.state.playing || this.run !== run) return;
       const { fps, frames, loops } = store.clock;
       began ??= now;
+      const [first, end] = store.stretch;
       let frame = Math.floor(from + ((now - began) / 1000) * fps);
-      if (!loops && frame >= frames) {
+      if (!loops && !store.state.work && frame >= frames) {
         store.set({ playing: false });
         store.seek(frames - 1);
         return;
       }
-      frame %= frames;
+      if (frame < first || frame >= end) frame = first + ((((frame - first) % (end - first)) + end - first) % (end - first));
       if (frame !== store.state.frame) {
         if (this.headers.has(frame)) {
           this.shown += 1;

@@ -41,6 +41,7 @@ export class Store {
       held: new Set(),
       problem: null,
       recording: false,
+      work: null, // [first, end] of the stretch that plays, or the whole scene
       safe: false,
       flat: false,
       free: false,
@@ -233,6 +234,21 @@ export class Store {
     } catch (error) {
       if (!(error instanceof ApiError)) throw error;
     }
+  }
+
+  /** The first frame that plays, and the one before which it begins again. */
+  get stretch() {
+    const { frames } = this.clock;
+    const [first, end] = this.state.work ?? [0, frames];
+    return first < Math.min(end, frames) ? [first, Math.min(end, frames)] : [0, frames];
+  }
+
+  /** Begin or end the work area at the playhead; one that would be empty becomes the whole scene. */
+  bound(what) {
+    const [first, end] = this.stretch;
+    const { frame } = this.state;
+    const next = what === "first" ? [frame, end > frame ? end : this.clock.frames] : [first <= frame ? first : 0, frame + 1];
+    this.set({ work: next[0] === 0 && next[1] === this.clock.frames ? null : next });
   }
 
   seek(frame) {

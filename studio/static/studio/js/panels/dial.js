@@ -13,10 +13,11 @@ export class Dial {
     this.ring = s("svg", { viewBox: `0 0 ${SIZE} ${SIZE}`, class: "ring", "aria-hidden": "true" });
     this.base = s("path", { class: "ring-base", "stroke-width": WIDTH });
     this.arcs = s("path", { class: "ring-held", "stroke-width": WIDTH });
+    this.work = s("path", { class: "ring-work", "stroke-width": 2 });
     this.keys = s("g", { class: "ring-keys" });
     this.seam = s("line", { class: "ring-seam" });
     this.head = s("line", { class: "ring-head" });
-    this.ring.append(this.base, this.arcs, this.keys, this.seam, this.head);
+    this.ring.append(this.base, this.arcs, this.work, this.keys, this.seam, this.head);
     this.number = h("input.dial-frame", { "aria-label": "Frame", inputMode: "numeric" });
     this.of = h("span.dial-of");
     this.play = h("button.dial-play", { type: "button", "aria-label": "Play", title: "Play (Space)" });
@@ -24,7 +25,7 @@ export class Dial {
     element.append(this.slider, h("div.dial-middle", {}, this.number, this.of, this.play));
     this.listen();
     store.on("frame", () => this.showFrame());
-    store.on("held document seam lanes playing", () => this.show());
+    store.on("held document seam lanes playing work", () => this.show());
     this.show();
   }
 
@@ -38,11 +39,11 @@ export class Dial {
     return [SIZE / 2 + Math.sin(angle) * radius, SIZE / 2 - Math.cos(angle) * radius];
   }
 
-  arc(from, to) {
-    if (to - from >= 0.9999) return `${this.arc(0, 0.5)} ${this.arc(0.5, 0.9998)}`;
-    const [x0, y0] = this.point(from, RADIUS);
-    const [x1, y1] = this.point(to, RADIUS);
-    return `M${x0} ${y0} A${RADIUS} ${RADIUS} 0 ${to - from > 0.5 ? 1 : 0} 1 ${x1} ${y1}`;
+  arc(from, to, radius = RADIUS) {
+    if (to - from >= 0.9999) return `${this.arc(0, 0.5, radius)} ${this.arc(0.5, 0.9998, radius)}`;
+    const [x0, y0] = this.point(from, radius);
+    const [x1, y1] = this.point(to, radius);
+    return `M${x0} ${y0} A${radius} ${radius} 0 ${to - from > 0.5 ? 1 : 0} 1 ${x1} ${y1}`;
   }
 
   show() {
@@ -60,6 +61,8 @@ export class Dial {
       }
     }
     this.arcs.setAttribute("d", path);
+    const [first, end] = this.store.stretch;
+    this.work.setAttribute("d", this.store.state.work ? this.arc(this.angle(first), Math.min(this.angle(end), loops ? 1 : 1 - GAP / 2), RADIUS + 13) : "");
     const marks = new Set(lanes.flatMap((lane) => lane.keys.map((key) => key.frame)).filter((frame) => frame >= 0 && frame <= frames));
     this.keys.replaceChildren(...[...marks].map((frame) => this.tick(s("line"), this.angle(frame), RADIUS - 7, RADIUS + 7)));
     this.tick(this.seam, 0, RADIUS - 9, RADIUS + 10);
