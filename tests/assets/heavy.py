@@ -16,7 +16,7 @@ import numpy as np
 from tests.scenes import ROOT
 
 
-def obj_of_many_points(count=600_000) -> bytes:
+def obj_of_many_points(count=400_000) -> bytes:
     """A strip of triangles, about as long as an OBJ may be."""
     x = np.arange(count)
     points = "".join(f"v {k} {k % 7} 0\n" for k in x)
@@ -27,7 +27,7 @@ def obj_of_one_long_face() -> bytes:
     return b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf" + b" 1 2 3" * 10_000_000
 
 
-def ply_of_many_points(count=1_000_000) -> bytes:
+def ply_of_many_points(count=600_000) -> bytes:
     head = (
         f"ply\nformat binary_little_endian 1.0\nelement vertex {count}\nproperty float x\nproperty float y\n"
         f"property float z\nelement face {count}\nproperty list uchar int vertex_indices\nend_header\n"

@@ -14,6 +14,8 @@ from tests.scenes import DEMOS, LIBRARY, demo, document, figure, look, step
 pytestmark = pytest.mark.browser
 SIZE = (1280, 720)
 TRACE = 150
+# A frame at which every demo scene, the reveals too, shows most of what it has.
+FRAME = 37
 
 
 def from_view(page, frame, is_flat=True) -> np.ndarray:
@@ -72,11 +74,9 @@ def agreement(one, two) -> float:
 @pytest.mark.parametrize("name", DEMOS)
 def test_demo_scenes_have_the_same_outline_and_colour(editor, name):
     raw = on_plain_ground(demo(name))
-    page = editor(raw)
-    for frame in (0, 37):
-        view, render = from_view(page, frame), from_renderer(raw, frame)
-        assert agreement(view, render) >= 0.97
-        assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 4
+    view, render = from_view(editor(raw), FRAME), from_renderer(raw, FRAME)
+    assert agreement(view, render) >= 0.97
+    assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 4
 
 
 SHAPES = {

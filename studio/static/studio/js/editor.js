@@ -1,6 +1,7 @@
 // The editor: makes the store and the panels, and listens to the keyboard.
 
 import { h } from "./lib/dom.js";
+import { pacesOf } from "./lib/pace.js";
 import { Clipboard } from "./panels/clipboard.js";
 import { Details, keyValue } from "./panels/details.js";
 import { Dial } from "./panels/dial.js";
@@ -23,6 +24,7 @@ import { switchTheme } from "./theme.js";
 import { Handles } from "./viewport/handles.js";
 import { Viewport } from "./viewport/viewport.js";
 
+const PACE_MS = 300;
 const TABS = ["figures", "fields", "space", "finish"];
 const byId = (id) => document.getElementById(id);
 const store = new Store(JSON.parse(byId("data").textContent));
@@ -39,7 +41,7 @@ new Fields(store, byId("panel-fields"), finder);
 new Space(store, byId("panel-space"), finder);
 new Finish(store, byId("panel-finish"), finder);
 new Details(store, byId("details"), finder);
-new Dial(store, byId("dial"));
+const dial = new Dial(store, byId("dial"));
 new Lanes(store, byId("lanes"));
 const proofs = new Proofs(store, viewport, byId("proof-layer"));
 const renders = new Renders(store);
@@ -47,6 +49,13 @@ const sheet = new Sheet(store, byId("sheet-dialog"));
 const playback = new Playback(store, viewport);
 const handles = new Handles(store, viewport, byId("canvas").parentElement);
 handles.headers = playback.headers;
+let paceTimer = null;
+store.on("held", () => {
+  clearTimeout(paceTimer);
+  const { frames, loops } = store.clock;
+  if (store.state.held.size < frames) dial.showPace([]);
+  else paceTimer = setTimeout(() => store.state.playing || dial.showPace(pacesOf(playback.headers, playback.buffers, frames, loops)), PACE_MS);
+});
 store.on("held", () => handles.show());
 const clipboard = new Clipboard(store);
 const drop = new Drop(store, document.documentElement);

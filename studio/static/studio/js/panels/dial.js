@@ -14,10 +14,11 @@ export class Dial {
     this.base = s("path", { class: "ring-base", "stroke-width": WIDTH });
     this.arcs = s("path", { class: "ring-held", "stroke-width": WIDTH });
     this.work = s("path", { class: "ring-work", "stroke-width": 2 });
+    this.pace = s("path", { class: "ring-pace" });
     this.keys = s("g", { class: "ring-keys" });
     this.seam = s("line", { class: "ring-seam" });
     this.head = s("line", { class: "ring-head" });
-    this.ring.append(this.base, this.arcs, this.work, this.keys, this.seam, this.head);
+    this.ring.append(this.base, this.arcs, this.work, this.pace, this.keys, this.seam, this.head);
     this.number = h("input.dial-frame", { "aria-label": "Frame", inputMode: "numeric" });
     this.of = h("span.dial-of");
     this.play = h("button.dial-play", { type: "button", "aria-label": "Play", title: "Play (Space)" });
@@ -71,6 +72,20 @@ export class Dial {
     this.play.dataset.playing = String(playing);
     this.play.setAttribute("aria-label", playing ? "Pause" : "Play");
     this.showFrame();
+  }
+
+  /** A short stroke inward for every frame, as long as things move there; shown once all frames are held. */
+  showPace(paces) {
+    const most = Math.max(...paces.map((one) => one ?? 0), 1e-6);
+    const step = Math.max(1, Math.round(paces.length / 96));
+    let path = "";
+    for (let frame = 0; frame < paces.length; frame += step) {
+      if (paces[frame] === null) continue;
+      const [x0, y0] = this.point(this.angle(frame + 0.5), RADIUS - 10);
+      const [x1, y1] = this.point(this.angle(frame + 0.5), RADIUS - 10 - 9 * (paces[frame] / most));
+      path += `M${x0.toFixed(2)} ${y0.toFixed(2)}L${x1.toFixed(2)} ${y1.toFixed(2)}`;
+    }
+    this.pace.setAttribute("d", path);
   }
 
   tick(line, turn, inner, outer) {
