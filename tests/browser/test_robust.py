@@ -1,6 +1,9 @@
 """Nothing that was acknowledged is lost, whatever dies; and the page is there for everybody."""
 
+import signal
 import time
+from contextlib import suppress
+from pathlib import Path
 
 import pytest
 
@@ -137,3 +140,30 @@ def test_nothing_is_fetched_from_anywhere_else(chromium, studio):
         until(page, "window.pirouette && pirouette.viewport.header")
         assert [url for url in asked if not url.startswith((studio.url, "blob:", "data:"))] == []
         assert any(url.endswith("instrument-sans-latin-wght-normal.woff2") for url in asked)
+
+
+@pytest.mark.parametrize("how", [signal.SIGTERM, signal.SIGINT])
+def test_a_server_that_is_told_to_stop_takes_its_workers_with_it(tmp_path, how):
+    running = Studio(tmp_path)
+    worker = workers_of(running.process.pid)[0]
+    running.process.send_signal(how)
+    running.process.wait(30)
+    deadline = time.monotonic() + 10
+    while Path(f"/proc/{worker}").exists() and time.monotonic() < deadline:
+        time.sleep(0.1)
+    assert not Path(f"/proc/{worker}").exists()
+
+
+def workers_of(pid) -> list[int]:
+    """The processes that a process has started, once there are any."""
+    deadline = time.monotonic() + 20
+    while time.monotonic() < deadline:
+        # The thread that keeps a worker started it.
+        found = []
+        for task in Path(f"/proc/{pid}/task").iterdir():
+            with suppress(OSError):  # a thread may end meanwhile
+                found += map(int, (task / "children").read_text().split())
+        if found:
+            return found
+        time.sleep(0.1)
+    raise TimeoutError(f"process {pid} has started nothing")

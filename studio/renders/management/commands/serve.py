@@ -1,5 +1,6 @@
 """Runs the server and its render workers together; ends them together."""
 
+import signal
 import subprocess
 import sys
 import threading
@@ -22,6 +23,8 @@ class Command(BaseCommand):
         keepers = [threading.Thread(target=self._keep, args=(stopping,)) for _ in range(workers)]
         for keeper in keepers:
             keeper.start()
+        # The server hands a signal on when it has shut down; by default that would end this process on the spot.
+        signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
         self.stdout.write(f"Pirouette is at http://127.0.0.1:{port}  (Ctrl-C ends it)")
         try:
             uvicorn.run(
