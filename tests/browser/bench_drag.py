@@ -4,6 +4,7 @@ import platform
 import statistics
 import tempfile
 import time
+from contextlib import contextmanager
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
@@ -54,41 +55,38 @@ PLAY = """async (seconds) => {
 }"""
 
 
-def measure_play(seconds=4, rounds=3) -> tuple[float, float, float]:
-    """Return the frames of Pinwheel wall shown in a second, how many there should be, and the seconds its loop took."""
+@contextmanager
+def opened(scene, ready):
+    """The page of a demo scene in a studio of its own, once an expression is true in it."""
     studio = Studio(Path(tempfile.mkdtemp(prefix="pirouette-bench-")))
     try:
         with sync_playwright() as playwright:
             browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
             with page_of(browser, studio) as page:
-                page.goto(f"{studio.url}/scenes/{studio.scene('Pinwheel wall')}/")
-                until(page, "window.pirouette && pirouette.viewport.header", timeout=60)
-                began = time.perf_counter()
-                until(page, "pirouette.store.state.held.size >= pirouette.store.clock.frames", timeout=120)
-                filled = time.perf_counter() - began
-                page.wait_for_timeout(2000)
-                rates = [page.evaluate(PLAY, seconds) for _ in range(rounds)]
-                wanted = page.evaluate("pirouette.store.clock.fps")
+                page.goto(f"{studio.url}/scenes/{studio.scene(scene)}/")
+                until(page, ready, timeout=60)
+                yield page
             browser.close()
     finally:
         studio.stop()
-    return statistics.median(rates), wanted, filled
+
+
+def measure_play(seconds=4, rounds=3) -> tuple[float, float, float]:
+    """Return the frames of Pinwheel wall shown in a second, how many there should be, and the seconds its loop took."""
+    with opened("Pinwheel wall", "window.pirouette && pirouette.viewport.header") as page:
+        began = time.perf_counter()
+        until(page, "pirouette.store.state.held.size >= pirouette.store.clock.frames", timeout=120)
+        filled = time.perf_counter() - began
+        page.wait_for_timeout(2000)
+        rates = [page.evaluate(PLAY, seconds) for _ in range(rounds)]
+        return statistics.median(rates), page.evaluate("pirouette.store.clock.fps"), filled
 
 
 def measure_drag(count=40) -> tuple[float, float, str]:
     """Return the medians of a drag and of the page's own frame in ms, and the machine's name."""
-    studio = Studio(Path(tempfile.mkdtemp(prefix="pirouette-bench-")))
-    try:
-        with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-            with page_of(browser, studio) as page:
-                page.goto(f"{studio.url}/scenes/{studio.scene('Wind map')}/")
-                until(page, "window.pirouette && pirouette.store.state.held.size > 100", timeout=60)
-                page.evaluate("pirouette.store.on('packet', () => globalThis.onPacket?.())")
-                page.evaluate(DRAG, 10)
-                drag = statistics.median(page.evaluate(DRAG, count))
-                floor = statistics.median(page.evaluate(FLOOR, count))
-            browser.close()
-    finally:
-        studio.stop()
+    with opened("Wind map", "window.pirouette && pirouette.store.state.held.size > 100") as page:
+        page.evaluate("pirouette.store.on('packet', () => globalThis.onPacket?.())")
+        page.evaluate(DRAG, 10)
+        drag = statistics.median(page.evaluate(DRAG, count))
+        floor = statistics.median(page.evaluate(FLOOR, count))
     return drag, floor, platform.processor() or platform.machine()

@@ -265,3 +265,16 @@ def test_a_work_area_plays_a_stretch_over_and_over(editor):
     assert len(seen) >= 6
     page.keyboard.press("u")
     assert page.evaluate("pirouette.store.stretch") == [0, 96]
+
+
+def test_a_key_that_passes_another_stays_chosen(editor):
+    page = editor(crate(keyed((0, 0), (55, 50), (60, 10))))
+    wait_for_lane(page, TURN)
+    page.get_by_label("Key of Crate rotation y: 50 at frame 55").focus()
+    page.keyboard.press("Alt+ArrowRight")
+    until(page, f"pirouette.store.valueAt('{TURN}').keys[2].frame === 65")
+    page.locator(".peg.picked").focus()
+    page.keyboard.press("ArrowLeft")
+    until(page, f"pirouette.store.valueAt('{TURN}').keys[2].frame === 64")
+    assert [key[:2] for key in keys(page, TURN)] == [[0, 0], [60, 10], [64, 50]]
+    assert "picked" not in str(page.saved())

@@ -249,11 +249,10 @@ export class Lanes {
     for (const [pointer, chosen] of this.picked) {
       if (!chosen.size) continue;
       const raw = this.store.valueAt(pointer);
-      const value = how(raw, chosen);
-      patch.push({ op: "replace", path: pointer, value });
-      const wanted = new Set([...chosen].map((index) => raw.keys[index]));
-      const same = value.keys?.length === raw.keys.length ? chosen : null;
-      next.set(pointer, same ? new Set([...chosen].map((index) => inOrder(raw.keys).findIndex((key) => key.index === index)).filter((k) => k >= 0)) : new Set(value.keys?.map((key, k) => (wanted.has(key) ? k : -1)).filter((k) => k >= 0) ?? []));
+      // Marked, so that they are known again wherever they come to stand among the others.
+      const marked = how({ ...raw, keys: raw.keys.map((key, index) => (chosen.has(index) ? { ...key, picked: true } : key)) }, chosen);
+      next.set(pointer, new Set(marked.keys?.flatMap((key, index) => (key.picked ? [index] : [])) ?? []));
+      patch.push({ op: "replace", path: pointer, value: marked.keys ? { ...marked, keys: marked.keys.map(({ picked, ...key }) => key) } : marked });
     }
     if (!patch.length) return;
     this.picked = next;
