@@ -278,3 +278,17 @@ def test_a_key_that_passes_another_stays_chosen(editor):
     until(page, f"pirouette.store.valueAt('{TURN}').keys[2].frame === 64")
     assert [key[:2] for key in keys(page, TURN)] == [[0, 0], [60, 10], [64, 50]]
     assert "picked" not in str(page.saved())
+
+
+def test_escape_leaves_a_field_as_it_was(editor):
+    page = editor(crate(keyed((0, 0), (60, 10))))
+    page.evaluate("pirouette.store.set({ open: '/figures/0' })")
+    field_ = page.get_by_label("rotation y at frame 0")
+    field_.click()
+    field_.fill("77")
+    field_.press("Escape")
+    assert page.evaluate("document.activeElement === document.body")
+    assert field_.input_value() == "0"
+    page.keyboard.press(".")
+    until(page, "pirouette.store.state.frame === 1")
+    assert [key[:2] for key in keys(page, TURN)] == [[0, 0], [60, 10]]

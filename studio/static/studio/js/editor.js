@@ -200,8 +200,17 @@ function openPalette() {
   finder.open(entries, "Find a command or a step…");
 }
 
+// Escape leaves a field as it was when it was entered.
+let entered = "";
+document.addEventListener("focusin", (event) => (entered = event.target.value));
+
 document.addEventListener("keydown", (event) => {
   const inText = event.target.matches("input:not([type=checkbox]):not([type=color]), textarea, select");
+  if (inText && event.key === "Escape" && !document.querySelector("dialog[open]")) {
+    if (!event.target.matches("select")) event.target.value = entered;
+    event.target.blur();
+    return;
+  }
   if (inText && !(event.ctrlKey || event.metaKey)) return;
   if (document.querySelector("dialog[open]")) return;
   // Space and Enter press the focused button, as everywhere.
