@@ -21,25 +21,28 @@ def on_side(shares, axis: int, sign: int) -> np.ndarray:
     return np.stack([shares[..., k] if way > 0 else 1 - shares[..., k] for k, way in SIDES[axis, sign]], axis=-1)
 
 
-def along(points, axis: int) -> np.ndarray:
-    """Return (V, 2) places of points in a picture that is seen against an axis and just covers them."""
-    return on_side(_shares(points), axis, 1)
+def along(points, axis: int, span: float | None = None) -> np.ndarray:
+    """Return (V, 2) places of points in a picture that is seen against an axis.
+
+    span  the size of the picture, its middle at the origin; without it the picture just covers the points
+    """
+    return on_side(_shares(points, span), axis, 1)
 
 
-def around(points, axis: int) -> np.ndarray:
-    """Return (V, 2) places of points in a picture that is wrapped around an axis and reaches over all of them."""
+def around(points, axis: int, span: float | None = None) -> np.ndarray:
+    """Return (V, 2) places of points in a picture that is wrapped around an axis, as high as `span` or all points."""
     first, second = points[:, (axis + 1) % 3], points[:, (axis + 2) % 3]
-    return np.stack([np.arctan2(second, first) / (2 * np.pi) % 1.0, _shares(points)[:, axis]], axis=1)
+    return np.stack([np.arctan2(second, first) / (2 * np.pi) % 1.0, _shares(points, span)[:, axis]], axis=1)
 
 
-def around_faces(points, topology: Topology, axis: int) -> np.ndarray:
-    """Return (C, 2) places of the corners of faces in a picture that is wrapped around an axis.
+def around_faces(points, topology: Topology, axis: int, span: float | None = None) -> np.ndarray:
+    """Return (C, 2) places of the corners of faces in a picture that is wrapped around an axis, see `around`.
 
     Corners on the axis lie in the middle of their face; those beyond the picture's right edge have u over 1.
     """
     away = np.hypot(points[:, (axis + 1) % 3], points[:, (axis + 2) % 3])
     known = (away > 1e-6 * np.abs(points).max(initial=SMALLEST))[topology.corners]
-    places = around(points, axis)[topology.corners]
+    places = around(points, axis, span)[topology.corners]
     u = places[:, 0]
     face = np.repeat(np.arange(topology.face_count), topology.sizes)
     highest = np.zeros(topology.face_count)
@@ -60,6 +63,8 @@ def lengthwise(points, lines: Lines) -> np.ndarray:
     return places
 
 
-def _shares(points):
+def _shares(points, span):
+    if span is not None:
+        return points / max(span, SMALLEST) + 0.5
     low = points.min(axis=0, initial=np.inf)
     return (points - low) / np.maximum(points.max(axis=0, initial=-np.inf) - low, SMALLEST)

@@ -79,6 +79,13 @@ class View:
         turned = right * np.cos(angle) + above * np.sin(angle)
         return cls(position, forward, turned, np.cross(turned, forward), SENSOR_MM / 2 / lens_mm)
 
+    @property
+    def place(self) -> np.ndarray:
+        """The (4, 4) matrix from the camera's space, which looks along -z with y up, to the world."""
+        matrix = np.eye(4)
+        matrix[:3] = np.stack([self.right, self.up, -self.forward, self.position], axis=1)
+        return matrix
+
     def screen_matrix(self, width: int, height: int) -> np.ndarray:
         """Return (3, 4): world points to (x·w, y·w, w), x and y in pixels from the top left corner."""
         focal = width / 2 / self.tangent

@@ -78,17 +78,19 @@ def _needs(scene) -> dict[tuple, list[tuple]]:
     """What ("place", id) and ("shape", id) of guides and figures are made with."""
     needs = {}
     for thing in (*scene.guides, *scene.figures):
-        place = thing.place
-        if place.follows is None:
-            needs["place", thing.id] = []
-        else:
-            needs["place", thing.id] = [("place", place.follows)]
-            if place.rides == "its curve":
-                needs["place", thing.id].append(("shape", place.follows))
+        needs["place", thing.id] = _carriers(thing.place)
     for figure in scene.figures:
         # What stands where matters to fields and references, which live in the world.
         needs["shape", figure.id] = [("place", figure.id), *_needed(scene, figure)]
     return needs
+
+
+def _carriers(settings):
+    """What carries something with follow settings: a place, and a shape too where it rides along a curve."""
+    if settings.follows is None:
+        return []
+    shape = [("shape", settings.follows)] if settings.rides == "its curve" else []
+    return [("place", settings.follows), *shape]
 
 
 def _needed(scene, figure):
@@ -109,8 +111,7 @@ def _needed(scene, figure):
             fields.add(field_id)
             for clause in scene.fields_by_id[field_id].clauses:
                 follow(clause.settings)
-                if clause.joining.follows is not None:
-                    found.append(("place", clause.joining.follows))
+                found.extend(_carriers(clause.joining))
 
     for step in figure.routine:
         follow(step.settings)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from ..assets.library import Library
-from ..schema import Kind
+from ..schema import FollowSettings, Kind
 from ..values.moment import Moment
 from .named import named_values
 from .things import (
@@ -158,6 +158,21 @@ class Scene:
     @property
     def current_camera(self) -> Camera:
         return next(camera for camera in self.cameras if camera.id == self.camera)
+
+    def carried(self):
+        """Yield (family/id, settings, path) of all that another thing may carry; a clause is field/id/clause's id."""
+        for family in ("guides", "figures"):
+            for thing in getattr(self, family):
+                yield f"{family}/{thing.id}", thing.place, f"{family}/{thing.name}/place"
+        for camera in self.cameras:
+            yield f"cameras/{camera.id}", camera.settings, f"cameras/{camera.name}"
+        for light in self.lights:
+            if isinstance(light.settings, FollowSettings):
+                yield f"lights/{light.id}", light.settings, f"lights/{light.name}"
+        for thing in self.fields:
+            for clause in thing.clauses:
+                where = f"fields/{thing.name}/clauses ({clause.kind.id})/joining"
+                yield f"fields/{thing.id}/{clause.id}", clause.joining, where
 
     def settings_in_words(self):
         """Yield (thing's name, words that say where, settings, whether they act through figures alone)."""

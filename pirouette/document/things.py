@@ -1,10 +1,10 @@
 """The settings of the things in a scene that are not kinds: clock, frame, place, camera, joining of clauses."""
 
 from ..schema import (
+    FollowSettings,
     Settings,
     choice,
     curve,
-    flags,
     integer,
     number,
     only_if,
@@ -15,7 +15,6 @@ from ..schema import (
 from ..schema import colour as colour_setting
 
 JOINS = ("plus", "less", "only where", "whichever is more", "whichever is less", "instead", "half and half")
-PARTS = ("position", "rotation", "scale")
 VISIBLE = ("shown", "view only", "render only", "hidden")
 
 
@@ -47,7 +46,7 @@ class FrameSettings(Settings):
     """The foot of a gradient background."""
 
 
-class PlaceSettings(Settings):
+class PlaceSettings(FollowSettings):
     """Where a thing is."""
 
     position: list = vector((0, 0, 0), soft=(-500, 500), headline=True)
@@ -56,18 +55,6 @@ class PlaceSettings(Settings):
     """How it is turned, about x, then y, then z."""
     scale: list = vector((1, 1, 1), soft=(0, 3), headline=True)
     """How large it is along each of its axes."""
-    follows: str = reference("guides", "figures")
-    """The guide or figure that carries it along."""
-    takes: list = only_if(flags(PARTS, PARTS), follows=("chosen",))
-    """Which of that thing's position, rotation and scale carry it."""
-    rides: str = only_if(choice("its place", ("its place", "its curve")), follows=("chosen",))
-    """Carried by the place of that thing, or along the curve of that figure."""
-    along: float = only_if(number(0, soft=(0, 1), unit="rounds"), rides=("its curve",), follows=("chosen",))
-    """How far along the curve it is, from its start at 0 to its end at 1; a closed curve goes on from there."""
-    aligned: bool = only_if(switch(True), rides=("its curve",), follows=("chosen",))
-    """Turn with the curve, x along it."""
-    lag: float = only_if(number(0, soft=(0, 48), hard=(0, 10_000), unit="frames"), follows=("chosen",))
-    """How many frames behind it follows."""
 
 
 class OwnTimeSettings(Settings):
@@ -79,7 +66,7 @@ class OwnTimeSettings(Settings):
     """How fast its time runs; whole numbers keep a loop closed."""
 
 
-class CameraSettings(Settings):
+class CameraSettings(FollowSettings):
     """From where, and how wide, the scene is seen."""
 
     position: list = vector((0, 0, 600), soft=(-1500, 1500), headline=True)
@@ -94,14 +81,12 @@ class CameraSettings(Settings):
     """Focal length on a picture 36 mm wide; small is wide, large is near."""
     roll: float = number(0, soft=(-180, 180), unit="deg")
     """Turn about the line of sight."""
-    follows: str = reference("guides", "figures")
-    """The guide or figure that carries it along."""
     aims_at: str = reference("guides", "figures")
     """The guide or figure it looks at, instead of `target`."""
 
 
-class JoiningSettings(Settings):
-    """How a clause is joined to those before it."""
+class JoiningSettings(FollowSettings):
+    """How a clause is joined to those before it, and what carries it."""
 
     join: str = choice("plus", JOINS)
     """What happens to the weights so far."""
@@ -111,8 +96,6 @@ class JoiningSettings(Settings):
     """How much the clause counts."""
     response: list = curve([[0, 0], [1, 1]])
     """Bends the clause's weight."""
-    follows: str = reference("guides", "figures")
-    """The guide or figure whose space the clause lives in."""
     direction: str = choice("none", ("none", "away", "towards", "along", "around"))
     """The direction that the clause gives to steps that ask for one."""
     direction_join: str = choice("plus", ("plus", "across", "instead"))

@@ -19,8 +19,15 @@ def place_matrix(place) -> np.ndarray:
     return matrix
 
 
+def moved_to(position) -> np.ndarray:
+    """Return the (4, 4) float64 matrix that moves to a position."""
+    matrix = np.eye(4)
+    matrix[:3, 3] = position
+    return matrix
+
+
 def carrier_matrix(world, place) -> np.ndarray:
-    """Return the (4, 4) matrix of what carries a thing with resolved place settings; identity for nothing."""
+    """Return the (4, 4) matrix of what carries a thing with resolved follow settings; identity for nothing."""
     if place.follows is None:
         return np.eye(4)
     then = world.at(world.moment.earlier(place.lag)) if place.lag else world
@@ -61,8 +68,7 @@ def _on_curve(world, place):
     points, is_closed = curves[0]
     share = place.along - np.floor(place.along) if is_closed else np.clip(place.along, 0, 1)
     line, frames = frames_along(points, is_closed)
-    matrix = np.eye(4)
-    matrix[:3, 3] = sampled(line, np.array([share]))[0]
+    matrix = moved_to(sampled(line, np.array([share]))[0])
     if place.aligned:
         frame = sampled(frames.reshape(len(frames), 9), np.array([share]), like=line)[0].reshape(3, 3)
         way = frame[:, 0] / max(np.linalg.norm(frame[:, 0]), SMALLEST)

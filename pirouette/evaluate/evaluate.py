@@ -4,12 +4,14 @@ from collections.abc import Callable
 
 import numpy as np
 
-from ..data import Cancelled, Copies, Mesh
+from ..data import Cancelled, Copies, Mesh, ProblemError
 from ..data.picture import Drawable, DrawnLight, Picture
 from ..document import Scene
 from ..kernels.compile import frozen
 from ..kernels.place import chain
-from .looks import has_fields, is_transparent, look_drawn, own_tints
+from ..schema import FollowSettings
+from .carry import moved_to
+from .looks import has_fields, has_space, is_transparent, look_drawn, own_tints
 from .memo import Memo, content_key
 from .routine import Run, run_routine
 from .size import expanded
@@ -54,42 +56,58 @@ def evaluate(
     for figure in scene.figures:
         if figure.visible in PURPOSES[purpose]:
             drawables.extend(_draw(world, figure, reach))
+    lights = [
+        DrawnLight(light.kind.id, _carried(world, light.settings, f"lights/{light.name}")) for light in scene.lights
+    ]
     return Picture(
         frame=frame,
         drawables=tuple(drawables),
         view=world.view(scene.current_camera),
-        lights=tuple(
-            DrawnLight(light.kind.id, _carried(world, world.resolve(light.settings, f"lights/{light.name}")))
-            for light in scene.lights
-            if light.on
-        ),
+        lights=tuple(light for light, one in zip(lights, scene.lights, strict=True) if one.on),
         background=world.resolve(scene.frame, "frame"),
         finish=tuple(
             (effect.kind, world.resolve(effect.settings, f"finish/{index} ({effect.kind.id})"))
             for index, effect in enumerate(scene.finish)
             if effect.on
         ),
-        places={
-            "guides": {guide.id: world.thing_matrix(guide.id) for guide in scene.guides},
-            "figures": {figure.id: world.figure_matrix(figure) for figure in scene.figures},
-            "carriers": {thing.id: world.carrier(thing) for thing in (*scene.guides, *scene.figures)},
-        },
+        places=_places(world, lights),
     )
 
 
-def _carried(world, settings):
-    """A light's settings with its position in the world."""
-    if getattr(settings, "follows", None) is not None:
-        carry = world.thing_matrix(settings.follows)
-        settings.position = carry[:3, :3] @ settings.position + carry[:3, 3]
-    return settings
+def _places(world, lights):
+    """Where everything is that handles can be put on, by family and id; and what carries it, by family/id."""
+    scene = world.scene
+    return {
+        "guides": {guide.id: world.thing_matrix(guide.id) for guide in scene.guides},
+        "figures": {figure.id: world.figure_matrix(figure) for figure in scene.figures},
+        "cameras": {camera.id: world.view(camera).place for camera in scene.cameras},
+        "lights": {
+            light.id: moved_to(drawn.settings.position)
+            for light, drawn in zip(scene.lights, lights, strict=True)
+            if isinstance(light.settings, FollowSettings)
+        },
+        "carriers": {name: world.carrier(settings, path) for name, settings, path in scene.carried()},
+    }
+
+
+def _carried(world, settings, path):
+    """A light's resolved settings, with its position in the world if it has one."""
+    resolved = world.resolve(settings, path)
+    if isinstance(settings, FollowSettings):
+        carry = world.carrier(settings, path)
+        resolved.position = carry[:3, :3] @ resolved.position + carry[:3, 3]
+    return resolved
 
 
 def _draw(world, figure, reach):
     matrix = world.figure_matrix(figure)
     shape = world.shape_of(figure)
-    if isinstance(shape, Copies) and has_fields(figure) and shape.point_count <= FINE_POINTS:
-        shape = expanded(world.memo, shape)
+    is_fine = has_space(figure) or (has_fields(figure) and shape.point_count <= FINE_POINTS)
+    if isinstance(shape, Copies) and is_fine:
+        try:
+            shape = expanded(world.memo, shape)
+        except ProblemError as error:
+            raise error.within(f"figures/{figure.name}/looks") from None
     outer = frozen(matrix[None, :3, :4])
     is_home = np.array_equal(matrix, np.eye(4))
     for part, one in enumerate(_placed(world, shape)):

@@ -4,7 +4,7 @@ import numpy as np
 
 from ..data.picture import TINT_GLOW, TINT_OPACITY, TINT_RGB, TINT_SIZE, DrawnLook
 from ..kernels.compile import frozen
-from .paint import paint_of, paint_points
+from .paint import lives_elsewhere, paint_of, paint_points
 from .weigh import field_weights
 
 FIELD_SETTINGS = ("colour_where", "glow_where")
@@ -17,6 +17,11 @@ def has_fields(figure) -> bool:
         for look in figure.looks
         if look.on
     )
+
+
+def has_space(figure) -> bool:
+    """True if the paint of any look lies in the space of another thing."""
+    return any(look.on and lives_elsewhere(look.settings) for look in figure.looks)
 
 
 def own_tints(colours, opacity) -> np.ndarray | None:
@@ -67,9 +72,9 @@ def look_drawn(world, figure, index, mesh, matrices, copy_tints, point_tints) ->
             copy_tints = tints
     if look.kind.id == "surface":
         return DrawnLook(
-            look.kind.id, settings, _frozen(copy_tints), _frozen(point_tints), paint_of(world, settings, mesh)
+            look.kind.id, settings, _frozen(copy_tints), _frozen(point_tints), paint_of(world, settings, mesh, matrices)
         )
-    colours = paint_points(world, settings, mesh)
+    colours = paint_points(world, settings, mesh, matrices)
     if colours is not None:
         point_tints = np.ones((len(colours), TINT_SIZE), np.float32) if point_tints is None else point_tints.copy()
         point_tints[:, TINT_RGB] *= colours

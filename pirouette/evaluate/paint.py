@@ -12,12 +12,33 @@ from .memo import content_key
 GRADIENT_STEPS = 256
 
 
-def paint_of(world, settings, mesh: Mesh) -> Paint | None:
-    """Return the paint of a look with resolved settings on a mesh, or None if it is plain."""
+def paint_of(world, settings, mesh: Mesh, matrices) -> Paint | None:
+    """Return the paint of a look with resolved settings on a mesh, or None if it is plain.
+
+    matrices  (N, 3, 4) where the mesh is drawn; once only, if the paint lives in the space of another thing
+    """
     texture = _texture(world, settings)
     if texture is None or not len(mesh.points):
         return None
-    return Paint(texture, _uvs(world, settings.laid, mesh), _matrix(settings), settings.beyond)
+    return Paint(texture, _uvs(world, settings, mesh, matrices), _matrix(settings), settings.beyond)
+
+
+def lives_elsewhere(settings) -> bool:
+    """True if a look's paint lies in the space of another thing, so that each copy has another part of it."""
+    return settings.paint != "plain" and settings.laid != "by the form" and settings.lives_in is not None
+
+
+def _in_space(world, settings, mesh, matrices):
+    """The matrix from a mesh to the space that the paint lies in, and how much of it the paint covers; or none."""
+    if not lives_elsewhere(settings):
+        return None, None
+    home = np.eye(4)
+    home[:3] = matrices[0]
+    return np.linalg.pinv(world.thing_matrix(settings.lives_in)) @ home, float(settings.span)
+
+
+def _carried(points, matrix):
+    return points if matrix is None else (points @ matrix[:3, :3].T + matrix[:3, 3]).astype(np.float32)
 
 
 def _texture(world, settings):
@@ -34,16 +55,23 @@ def _texture(world, settings):
     return None
 
 
-def _uvs(world, laid, mesh):
+def _uvs(world, settings, mesh, matrices):
     """Places of the corners of the faces."""
+    laid = settings.laid
     if laid == "by the form" and mesh.uvs is not None:
         return mesh.uvs
     way, axis = _way(laid)
     topology = mesh.topology
-    key = content_key("laid", laid, mesh.key)
-    if way == "around":
-        return world.memo.get(key, lambda: frozen(around_faces(mesh.points, topology, axis)))
-    return world.memo.get(key, lambda: frozen(along(mesh.points, axis)[topology.corners]))
+    matrix, span = _in_space(world, settings, mesh, matrices)
+    key = content_key("laid", laid, mesh.key, *(() if matrix is None else (matrix.tobytes(), span)))
+
+    def make():
+        points = _carried(mesh.points, matrix)
+        if way == "around":
+            return frozen(around_faces(points, topology, axis, span))
+        return frozen(along(points, axis, span)[topology.corners])
+
+    return world.memo.get(key, make)
 
 
 def _way(laid):
@@ -60,20 +88,21 @@ def _matrix(settings):
     return frozen(np.column_stack([times @ turn, moved]))
 
 
-def paint_points(world, settings, mesh: Mesh) -> np.ndarray | None:
+def paint_points(world, settings, mesh: Mesh, matrices) -> np.ndarray | None:
     """Return (V, 3) linear light of a look's paint at each point, for lines and dots; None if it is plain."""
     texture = _texture(world, settings)
     if texture is None or not len(mesh.points):
         return None
     matrix = _matrix(settings)
-    u, v = matrix[:, :2] @ _point_places(settings.laid, mesh).T + matrix[:, 2:]
+    u, v = matrix[:, :2] @ _point_places(world, settings, mesh, matrices).T + matrix[:, 2:]
     return sample_pixels(texture.levels[0], u, v, settings.beyond)[:, :3]
 
 
-def _point_places(laid, mesh):
-    if laid != "by the form":
-        way, axis = _way(laid)
-        return (around if way == "around" else along)(mesh.points, axis)
+def _point_places(world, settings, mesh, matrices):
+    if settings.laid != "by the form":
+        way, axis = _way(settings.laid)
+        inward, span = _in_space(world, settings, mesh, matrices)
+        return (around if way == "around" else along)(_carried(mesh.points, inward), axis, span)
     if mesh.uvs is not None and len(mesh.uvs):
         places = along(mesh.points, 2)
         # Of the corners that meet in a point the first one counts.

@@ -32,7 +32,7 @@ class _Clause:
     def __init__(self, world, clause, points, share, path):
         self.world, self.clause, self.points = world, clause, points
         self.joining = world.resolve(clause.joining, f"{path}/joining")
-        self.matrix = world.thing_matrix(self.joining.follows)
+        self.matrix = world.carrier(clause.joining, f"{path}/joining")
         if self.joining.follows is not None:
             back = np.linalg.pinv(self.matrix).astype(np.float32)
             self.points = points @ back[:3, :3].T + back[:3, 3]
@@ -145,7 +145,7 @@ def field_key(world: World, field: Field) -> str:
             continue
         try:
             settings = clause.settings.resolve(world.around)
-            matrix = world.thing_matrix(clause.joining.follows)
+            matrix = world.carrier(clause.joining, "joining")
             _, link_keys = links_of(world, clause.settings, settings, matrix)
             timed = clause.settings.depends_on_time(settings)
             parts.append(

@@ -110,9 +110,15 @@ class World:
         """The same for somebody who is at the figure's own time already."""
         return self._place(figure, "figures", self)
 
-    def carrier(self, thing) -> np.ndarray:
-        """Return the (4, 4) matrix of the space in which a guide or figure has its place."""
-        return carrier_matrix(self, thing.place.resolve(self.around))
+    def carrier(self, settings, path: str) -> np.ndarray:
+        """Return the (4, 4) matrix of the space that something lives in, by its follow settings as they are now.
+
+        path  where those settings stand, for problems
+        """
+        try:
+            return carrier_matrix(self, settings.resolve(self.around))
+        except ProblemError as error:
+            raise error.within(path) if _is_bare(error) else error from None
 
     def _place(self, thing, family, own):
         """A thing's place at one time, within what carries it at this one."""
@@ -127,19 +133,17 @@ class World:
                     )
                 )
             self._placing.add(key)
+            path = f"{family}/{thing.name}/place"
             try:
-                path = f"{family}/{thing.name}/place"
-                here, then = self.resolve(thing.place, path), own.resolve(thing.place, path)
-                self._places[key] = carrier_matrix(self, here) @ place_matrix(then)
-            except ProblemError as error:
-                raise error.within(f"{family}/{thing.name}/place") if _is_bare(error) else error from None
+                carry = self.carrier(thing.place, path)
+                self._places[key] = carry @ place_matrix(own.resolve(thing.place, path))
             finally:
                 self._placing.discard(key)
         return self._places[key]
 
     def view(self, camera) -> View:
         settings = self.resolve(camera.settings, f"cameras/{camera.name}")
-        carry = self.thing_matrix(settings.follows)
+        carry = self.carrier(camera.settings, f"cameras/{camera.name}")
         position = carry[:3, :3] @ settings.position + carry[:3, 3]
         target = carry[:3, :3] @ settings.target + carry[:3, 3]
         if settings.aims_at is not None:
@@ -147,7 +151,7 @@ class World:
         lens = settings.lens
         if settings.measured == "angle":
             lens = SENSOR_MM / 2 / np.tan(np.radians(settings.angle) / 2)
-        return View.looking(position, target, settings.roll, lens)
+        return View.looking(position, target, settings.roll, lens, carry[:3, 1])
 
 
 def _is_bare(error) -> bool:

@@ -1,6 +1,7 @@
 """How a kind is declared: its settings, its function, its sentence."""
 
 from .channels import ChannelSettings, change_of
+from .follow import FollowSettings
 from .kind import Kind
 from .noise import NoiseSettings, in_its_space, sample_noise, sample_noise_vectors
 from .paint import PaintSettings
@@ -27,6 +28,7 @@ from .sources import RepeatSettings, at_places
 
 __all__ = [
     "ChannelSettings",
+    "FollowSettings",
     "Kind",
     "NoiseSettings",
     "PaintSettings",

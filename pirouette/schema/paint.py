@@ -9,6 +9,7 @@ DUSK = [{"at": 0, "colour": "#e2553a"}, {"at": 0.5, "colour": "#f4ead7"}, {"at":
 
 
 PAINTED = {"paint": ("picture", "gradient")}
+IN_SPACE = {**PAINTED, "laid": LAID[1:]}
 
 
 class PaintSettings(Settings):
@@ -22,6 +23,10 @@ class PaintSettings(Settings):
     """The colours of the gradient, from left to right."""
     laid: str = only_if(choice("by the form", LAID), **PAINTED)
     """As the form lays it, or seen along an axis or wrapped around one, where the points then are."""
+    lives_in: str = only_if(reference("guides", "figures"), **IN_SPACE)
+    """The guide or figure in whose space it lies, so that it stays there while the figure moves through it."""
+    span: float = only_if(number(200, soft=(10, 1000), hard=(1e-3, None)), lives_in=("chosen",), **IN_SPACE)
+    """How much of that space it covers once, its middle in the middle of the guide."""
     across: float = only_if(number(1, soft=(0, 12), hard=(0, None)), **PAINTED)
     """How many times it lies side by side."""
     up: float = only_if(number(1, soft=(0, 12), hard=(0, None)), **PAINTED)

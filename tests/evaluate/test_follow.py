@@ -7,6 +7,7 @@ from pirouette.data import ProblemError
 from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
 from pirouette.evaluate.evaluate import world_at
+from pirouette.evaluate.weigh import field_weights
 from tests.scenes import clause, document, field, figure, formula, keyed, look, scene, step, swing
 
 SLIDE = {"position": [keyed((0, 0), (96, 96)), 0, 0]}
@@ -123,10 +124,84 @@ def test_lights_and_clauses_follow_figures():
     )
     picture = evaluate(made, 0)
     np.testing.assert_allclose(picture.lights[0].settings.position, [100, 10, 0], atol=1e-5)
-    from pirouette.evaluate.weigh import field_weights
-
     weights = field_weights(world_at(made, 0), made.fields[0], np.array([[100, 0, 0], [0, 0, 0]], np.float32))
     np.testing.assert_allclose(weights, [1, 0], atol=1e-5)
+
+
+RIDE = {"follows": "ring", "rides": "its curve"}
+RING = figure(step("circle", radius=50, points=720), name="Ring", place={"position": [0, 0, 7]})
+
+
+def seen_by(settings, frame, *figures, **more):
+    camera = {"id": "camera", "name": "Camera", "settings": settings}
+    return evaluate(scene(*figures, cameras=[camera], **more), frame).view
+
+
+def test_a_camera_rides_along_a_curve_and_looks_where_it_leads():
+    along = keyed((0, 0), (96, 1))
+    view = seen_by({"position": [0, 0, 0], "target": [10, 0, 0], "along": along, **RIDE}, 24, RING)
+    assert np.linalg.norm(view.position[:2]) == pytest.approx(50, abs=1e-2)
+    assert view.position[2] == pytest.approx(7)
+    # A quarter of the way round it looks at a right angle to the way from the middle.
+    assert view.forward @ [*view.position[:2], 0] == pytest.approx(0, abs=0.5)
+    still = seen_by({"position": [0, 0, 0], "target": [0, 0, -9], "along": along, "aligned": False, **RIDE}, 24, RING)
+    np.testing.assert_allclose(still.forward, [0, 0, -1], atol=1e-6)
+
+
+def test_a_camera_leans_with_what_carries_it_and_only_then():
+    hub = guide("Hub", rotation=[0, 0, 30])
+    leaning = seen_by({"position": [0, 0, 100], "follows": "hub"}, 0, box(), guides=[hub])
+    np.testing.assert_allclose(leaning.up, [-0.5, np.sqrt(0.75), 0], atol=1e-6)
+    upright = seen_by({"position": [0, 0, 100], "follows": "hub", "takes": ["position"]}, 0, box(), guides=[hub])
+    np.testing.assert_allclose(upright.up, [0, 1, 0], atol=1e-6)
+
+
+def test_cameras_lights_and_clauses_follow_late():
+    late = {"follows": "hub", "lag": 10}
+    key = {"id": "key", "name": "Key", "kind": "key", "settings": {"position": [0, 10, 0], **late}}
+    gust = field("Gust", clause("region", late, size=[20, 20, 20]))
+    hub = guide("Hub", **SLIDE)
+    net = figure(step("plane", width=300), step("displace", "gust"), name="Net")
+    view = seen_by({"position": [0, 0, 100], **late}, 30, net, guides=[hub], lights=[key], fields=[gust])
+    assert view.position[0] == pytest.approx(20)
+    made = scene(net, guides=[hub], lights=[key], fields=[gust])
+    assert evaluate(made, 30).lights[0].settings.position[0] == pytest.approx(20)
+    at = np.array([[20, 0, 0], [30, 0, 0], [45, 0, 0]], np.float32)
+    weights = field_weights(world_at(made, 30), made.fields[0], at)
+    assert weights[0] == pytest.approx(1)
+    assert weights[2] == pytest.approx(0)
+
+
+def test_a_light_rides_along_a_curve():
+    key = {"id": "key", "name": "Key", "kind": "key", "settings": {"position": [0, 0, 0], "along": 0.5, **RIDE}}
+    position = evaluate(scene(RING, lights=[key]), 0).lights[0].settings.position
+    first = evaluate(scene(RING, lights=[{**key, "settings": {**key["settings"], "along": 0}}]), 0).lights[0]
+    np.testing.assert_allclose(position, [-first.settings.position[0], 0, 7], atol=1e-2)
+
+
+ON_BALL = {**RIDE, "follows": "ball"}
+
+
+@pytest.mark.parametrize(
+    ("more", "where"),
+    [
+        ({"cameras": [{"id": "camera", "name": "Eye", "settings": ON_BALL}]}, "cameras/Eye/follows"),
+        ({"lights": [{"id": "key", "name": "Key", "kind": "key", "settings": ON_BALL}]}, "lights/Key/follows"),
+        ({"fields": [field("Gust", clause("region", ON_BALL))]}, "fields/Gust/clauses"),
+    ],
+)
+def test_whoever_rides_what_has_no_curve_is_named(more, where):
+    made = scene(figure(step("sphere"), name="Ball"), **more)
+    with pytest.raises(ProblemError, match="“Ball” has no curve to follow") as caught:
+        evaluate(made, 0)
+    assert where in str(caught.value)
+
+
+def test_a_clause_that_rides_a_curve_made_with_its_own_field_is_refused():
+    gust = field("Gust", clause("region", RIDE))
+    ring = figure(step("circle"), step("displace", "gust"), name="Ring")
+    with pytest.raises(ProblemError, match="made of each other in a circle"):
+        scene(ring, fields=[gust])
 
 
 # A figure's own time

@@ -223,3 +223,68 @@ def test_the_seam_knows_after_how_much_a_picture_looks_alike(end, beyond, state)
 def test_a_missing_picture_is_named():
     with pytest.raises(ProblemError, match="there is no picture “gone.png”"):
         scene_of(painted(picture="gone.png"))
+
+
+# Paint that lives in a guide's space
+
+
+def lamp(**place):
+    return {"id": "lamp", "name": "Lamp", "place": place}
+
+
+IN_LAMP = {"laid": "along z", "lives_in": "lamp", "span": 100}
+
+
+def test_paint_in_the_space_of_a_guide_covers_its_span_there():
+    assert corners(drawn(painted(**IN_LAMP), guides=[lamp()])) == ONES
+    wide = drawn(painted(**{**IN_LAMP, "span": 200}, beyond="its edge"), guides=[lamp(scale=[0.5, 0.5, 1])])
+    assert corners(wide) == ONES
+
+
+@pytest.mark.parametrize(
+    ("place", "order"),
+    [
+        ({"position": [50, 0, 0]}, [1, 0, 3, 2]),
+        ({"position": [0, 50, 20]}, [2, 3, 0, 1]),
+        ({"rotation": [0, 0, 180]}, [3, 2, 1, 0]),
+    ],
+)
+def test_paint_goes_with_the_guide_it_lives_in_and_the_figure_through_it(place, order):
+    assert corners(drawn(painted(**IN_LAMP), guides=[lamp(**place)])) == [ONES[k] for k in order]
+    # A figure and its camera that move as little as the guide does, the other way round, see the same.
+    moved = [-value for value in place.get("position", [0, 0, 0])]
+    if any(moved):
+        camera = [
+            {**CAMERA[0], "settings": {"position": [moved[0], moved[1], moved[2] + 100], "target": moved, "lens": 36}}
+        ]
+        away = {**painted(**IN_LAMP), "place": {"position": moved}}
+        assert corners(drawn(away, guides=[lamp()], cameras=camera)) == [ONES[k] for k in order]
+
+
+def test_each_copy_shows_its_own_part_of_paint_in_another_space():
+    tiles = painted(
+        step("plane", width=50, height=50), step("grid", columns=2, rows=2, layers=1, apart=[50, 50, 1]), **IN_LAMP
+    )
+    assert corners(drawn(tiles, guides=[lamp()])) == ONES
+    # Laid by the form, every copy has the whole picture.
+    assert corners(drawn(painted(*tiles["routine"]), guides=[lamp()])) != ONES
+
+
+@pytest.mark.parametrize("kind", ["wire", "dots"])
+def test_wires_and_dots_take_their_paint_from_another_space(kind):
+    looks = [look(kind, colour="#ffffff", paint="picture", picture="four.png", beyond="its edge", **IN_LAMP)]
+
+    def greens(x):
+        net = figure(step("plane", across=2, up=2), looks=looks)
+        picture = evaluate(scene_of(net, guides=[lamp(position=[x, 0, 0])]), 0)
+        return picture.drawables[0].looks[0].point_tints[:, 1]
+
+    # Right of the guide's middle the picture is green and white, left of it red and blue.
+    assert greens(-60).min() > 0.6
+    assert greens(60).max() < 0.4
+
+
+def test_copies_with_paint_in_another_space_are_refused_before_they_fill_the_memory():
+    many = painted(step("sphere", rings=400, segments=400), step("grid", columns=10, rows=10, layers=1), **IN_LAMP)
+    with pytest.raises(ProblemError, match="figures/Thing/looks: this would make .* points"):
+        evaluate(scene_of(many, guides=[lamp()]), 0)

@@ -1,10 +1,10 @@
 """A glowing ball that lights softly from near by."""
 
-from ...schema import Kind, Settings, number, reference, vector
+from ...schema import FollowSettings, Kind, number, vector
 from ...schema import colour as colour_setting
 
 
-class KeySettings(Settings):
+class KeySettings(FollowSettings):
     """Light the scene from a place, as softly as the light is large."""
 
     colour: str = colour_setting("#ffe2b8", headline=True)
@@ -15,8 +15,6 @@ class KeySettings(Settings):
     """Where the middle of the light is; from the thing it follows, if any."""
     width: float = number(150, soft=(1, 800), hard=(0, None), headline=True)
     """How large it is; large lights wrap around forms and broaden reflections."""
-    follows: str = reference("guides", "figures")
-    """The guide or figure that carries it along."""
     reach: float = number(500, soft=(10, 2000), hard=(1e-3, None))
     """The distance at which its brightness is as stated; it falls off with the square of the distance."""
 

@@ -22,6 +22,7 @@ import { Playback } from "./playback.js";
 import { Store } from "./store.js";
 import { switchTheme } from "./theme.js";
 import { Handles } from "./viewport/handles.js";
+import { takeView } from "./viewport/take-view.js";
 import { Viewport } from "./viewport/viewport.js";
 
 const PACE_MS = 300;
@@ -97,6 +98,11 @@ byId("chip-snap").addEventListener("click", () => store.set({ snap: !store.state
 byId("chip-reach").addEventListener("click", () => store.set({ reach: null }));
 store.on("free flat reach snap document", showChips);
 showChips();
+
+function putCamera() {
+  if (!viewport.free) store.set({ problem: "The view is the camera's own already: drag in the view to look from elsewhere first." });
+  else if (!takeView(store, viewport)) store.set({ problem: "The camera cannot stand there: what it follows is flattened to nothing." });
+}
 
 /** The safe areas lie within the picture's own frame: nine tenths of it for action, eight for titles. */
 function showSafeAreas() {
@@ -174,7 +180,8 @@ const COMMANDS = [
   { title: "Key the focused value", keys: "K", match: (e) => e.key.toLowerCase() === "k" && !e.shiftKey, run: keyFocused },
   { title: "Record changes as keys", keys: "Shift K", match: (e) => e.key === "K" && e.shiftKey, run: () => store.set({ recording: !store.state.recording }) },
   { title: "Bring the selection into view", keys: "F", match: (e) => e.key.toLowerCase() === "f", run: () => viewport.frameSelection() },
-  { title: "Back to the camera", keys: "C", match: (e) => e.key.toLowerCase() === "c", run: () => viewport.backToCamera() },
+  { title: "Back to the camera", keys: "C", match: (e) => e.key.toLowerCase() === "c" && !e.shiftKey, run: () => viewport.backToCamera() },
+  { title: "Put the camera where the view is", keys: "Shift C", match: (e) => e.key === "C" && e.shiftKey, run: putCamera },
   { title: "Proof", keys: "P", match: (e) => e.key.toLowerCase() === "p" && !e.shiftKey, run: () => proofs.make() },
   { title: "Contact sheet", keys: "Shift P", match: (e) => e.key === "P" && e.shiftKey, run: () => sheet.open() },
   { title: "Safe areas", keys: "A", match: (e) => e.key.toLowerCase() === "a", run: () => store.set({ safe: !store.state.safe }) },

@@ -7,7 +7,7 @@ import { carry, carryBack, carryWay, degreesOf, multiply, place, turning } from 
 import { movedTo, rounded, vectorOperations } from "../lib/values.js";
 import { newGesture } from "../panels/value.js";
 import { toggled } from "../panels/pick.js";
-import { ballLines, onCircle, planeLines, regionLines, sectorLines } from "./outlines.js";
+import { ballLines, cameraLines, onCircle, planeLines, regionLines, sectorLines } from "./outlines.js";
 import { cross, dot, minus, plus, scaled, unit } from "./orbit.js";
 import { ownSpace, subjectOf } from "./subject.js";
 
@@ -17,6 +17,10 @@ const AXES = [[1, 0, 0], [0, 1, 0], [0, 0, 1]];
 const PLANE_SIZE = 160;
 const ARC_STEPS = 10;
 const SMALLEST_WAY = 1e-3;
+// Where the keys of a thing's way are, below the thing itself.
+const WAYS = { guide: "place/position/", figure: "place/position/", camera: "settings/position/", light: "settings/position/" };
+const HALF_SENSOR_MM = 18;
+const CAMERA_SIZE = 60;
 
 export class Handles {
   constructor(store, viewport, parent) {
@@ -63,8 +67,9 @@ export class Handles {
     if (subject.kind === "path") this.pathParts(subject, parts);
     else {
       this.outlineParts(subject, parts);
-      if (subject.kind === "guide" || subject.kind === "figure") this.wayParts(subject, parts);
+      if (subject.kind in WAYS) this.wayParts(subject, parts);
       if (subject.names[0]) this.gizmoParts(subject, parts);
+      if (subject.isAround) this.gizmoParts({ ...subject, names: ["position", null, null] }, parts);
     }
     this.svg.replaceChildren(...parts);
   }
@@ -108,6 +113,10 @@ export class Handles {
       draw(sectorLines(axis, middle, width, PLANE_SIZE), space);
       this.knob(carry(space, onCircle(axis, middle, PLANE_SIZE)), { does: "round", name: "middle", axis, times: 1 }, parts, "middle");
       this.knob(carry(space, onCircle(axis, middle + width / 2, PLANE_SIZE)), { does: "round", name: "width", axis, times: 2 }, parts, "width");
+    } else if (subject.isAround) {
+      const { frame } = this.store.document;
+      const half = (shown.now("measured") === "angle" ? Math.tan((shown.now("angle") * Math.PI) / 360) : HALF_SENSOR_MM / shown.now("lens")) * CAMERA_SIZE;
+      draw(cameraLines(half, (half * (frame.height ?? 1080)) / (frame.width ?? 1920), CAMERA_SIZE), this.viewport.header.places.cameras[this.store.valueAt(subject.base).id]);
     } else if (kind === "near") {
       const to = shown.now("to");
       const guide = this.viewport.header.places.guides[to];
@@ -142,7 +151,7 @@ export class Handles {
       run.push(point);
     }
     this.line(run, parts, "way");
-    const keys = new Set(this.store.state.lanes.filter((lane) => lane.pointer.startsWith(`${subject.base}/place/`)).flatMap((lane) => lane.keys.map((key) => key.frame)));
+    const keys = new Set(this.store.state.lanes.filter((lane) => lane.pointer.startsWith(`${subject.base}/${WAYS[subject.kind]}`)).flatMap((lane) => lane.keys.map((key) => key.frame)));
     for (const { frame, point } of places) {
       const at = keys.has(frame) && this.project(point);
       if (at) parts.push(s("circle", { cx: at.x, cy: at.y, r: 3.5, class: "way-key" }));
@@ -157,6 +166,7 @@ export class Handles {
   gizmoParts(subject, parts) {
     const { shown, space, names } = subject;
     const [moves, turns, scales] = names;
+    const named = moves === "position" ? "" : `${moves} `;
     const origin = carry(space, shown.now(moves));
     const middle = this.project(origin);
     if (!middle) return;
@@ -180,7 +190,7 @@ export class Handles {
       parts.push(s("path", { d: `M${middle.x} ${middle.y}L${tip.x} ${tip.y}`, class: "stem" }));
       const angle = Math.atan2(tip.y - middle.y, tip.x - middle.x);
       const corner = (turn, far) => `${(tip.x + Math.cos(angle + turn) * far).toFixed(1)} ${(tip.y + Math.sin(angle + turn) * far).toFixed(1)}`;
-      this.grip("path", { d: `M${corner(0, 9)}L${corner(2.3, 8)}L${corner(-2.3, 8)}Z` }, { does: "move", axis, name: moves, way: direction, origin }, parts, `move ${"xyz"[axis]}`);
+      this.grip("path", { d: `M${corner(0, 9)}L${corner(2.3, 8)}L${corner(-2.3, 8)}Z` }, { does: "move", axis, name: moves, way: direction, origin }, parts, `move ${named}${"xyz"[axis]}`);
       const text = s("text", { x: tip.x + Math.cos(angle) * 20, y: tip.y + Math.sin(angle) * 20 + 4, class: "axis-name" });
       text.textContent = "xyz"[axis];
       parts.push(text);
@@ -190,7 +200,7 @@ export class Handles {
         if (box) this.grip("rect", { x: box.x - 4.5, y: box.y - 4.5, width: 9, height: 9 }, { does: "scale", axis, name: scales, way: scaleWay, origin }, parts, `scale ${"xyz"[axis]}`);
       }
     });
-    this.grip("circle", { cx: middle.x, cy: middle.y, r: 8, class: "free" }, { does: "free", name: moves, origin }, parts, "move");
+    this.grip("circle", { cx: middle.x, cy: middle.y, r: 8, class: "free" }, { does: "free", name: moves, origin }, parts, `move ${named}`.trim());
   }
 
   pathParts({ shown, space }, parts) {

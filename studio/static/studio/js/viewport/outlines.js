@@ -59,3 +59,10 @@ export function sectorLines(axis, middle, width, radius) {
 export function ballLines(middle, radius) {
   return [around.x(radius), around.y(radius), around.z(radius)].map((line) => line.map((point) => point.map((value, axis) => value + middle[axis])));
 }
+
+/** A camera as a pyramid that opens towards what it sees, along -z, with a mark at its upper edge. */
+export function cameraLines(half, high, far) {
+  const corner = (x, y) => [x * half, y * high, -far];
+  const frame = [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1), corner(-1, -1)];
+  return [frame, ...frame.slice(0, 4).map((point) => [[0, 0, 0], point]), [corner(-0.2, 1), corner(0, 1.25), corner(0.2, 1)]];
+}

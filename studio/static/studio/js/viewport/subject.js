@@ -36,32 +36,35 @@ export class Shown {
   }
 }
 
-/** Return {kind, shown, space} for what has handles, or null. `space` is its parent's place in the world. */
+/**
+ * Return {kind, shown, space} for what has handles, or null. `space` is its parent's place in the world; a camera
+ * that is looked at from elsewhere `isAround`.
+ */
 export function subjectOf(store, header) {
   const { open, grip } = store.state;
   const { things } = store.catalogue;
   const pointer = open ?? "";
-  const thingSpace = (id) => (id ? header.places.guides[id] ?? header.places.figures[id] : null) ?? IDENTITY;
+  const carrier = (name) => header.places.carriers[name] ?? IDENTITY;
   const found = (kind) => pointer.match(PATTERNS[kind]);
   const placed = (kind, base) => {
     const shown = new Shown(store, `${base}/place`, things.place);
-    return { kind, base, shown, space: header.places.carriers[store.valueAt(base).id] ?? IDENTITY, names: ["position", "rotation", "scale"] };
+    return { kind, base, shown, space: carrier(`${kind}s/${store.valueAt(base).id}`), names: ["position", "rotation", "scale"] };
   };
   if (found("guide")) return placed("guide", pointer);
   if (found("figure")) return placed("figure", pointer);
   if (found("light")) {
     const light = store.valueAt(pointer);
     if (light?.kind !== "key") return null;
-    return { kind: "light", base: pointer, shown: new Shown(store, `${pointer}/settings`, store.kinds.lights.key.settings), space: thingSpace(light.settings?.follows), names: ["position", null, null] };
+    return { kind: "light", base: pointer, shown: new Shown(store, `${pointer}/settings`, store.kinds.lights.key.settings), space: carrier(`lights/${light.id}`), names: ["position", null, null] };
   }
   if (found("camera")) {
     const shown = new Shown(store, `${pointer}/settings`, things.camera);
-    return { kind: "camera", base: pointer, shown, space: thingSpace(shown.raw("follows")), names: ["target", null, null] };
+    return { kind: "camera", base: pointer, shown, space: carrier(`cameras/${store.valueAt(pointer).id}`), names: ["target", null, null], isAround: store.state.free };
   }
   if (found("clause")) {
-    const clause = store.valueAt(pointer);
+    const [clause, field] = [store.valueAt(pointer), store.valueAt(`/fields/${pointer.match(PATTERNS.clause)[1]}`)];
     const shown = new Shown(store, `${pointer}/settings`, store.kinds.clauses[clause.kind].settings);
-    return { kind: clause.kind, base: pointer, shown, space: thingSpace(clause.joining?.follows), names: clause.kind === "region" ? ["position", "rotation", "size"] : [null, null, null] };
+    return { kind: clause.kind, base: pointer, shown, space: carrier(`fields/${field.id}/${clause.id}`), names: clause.kind === "region" ? ["position", "rotation", "size"] : [null, null, null] };
   }
   const step = found("step");
   if (step) {
