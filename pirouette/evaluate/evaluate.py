@@ -102,8 +102,7 @@ def _carried(world, settings, path):
 def _draw(world, figure, reach):
     matrix = world.figure_matrix(figure)
     shape = world.shape_of(figure)
-    is_fine = has_space(figure) or (has_fields(figure) and shape.point_count <= FINE_POINTS)
-    if isinstance(shape, Copies) and is_fine:
+    if isinstance(shape, Copies) and _needs_points(figure, shape):
         try:
             shape = expanded(world.memo, shape)
         except ProblemError as error:
@@ -128,6 +127,11 @@ def _draw(world, figure, reach):
             weights = _reach(world, world.scene.fields_by_id[reach], mesh, matrices)
         places_key = content_key(shape.key if isinstance(shape, Copies) else "once", part, matrix.tobytes())
         yield Drawable(figure.id, figure.name, mesh, matrices, looks, places_key, part, weights)
+
+
+def _needs_points(figure, copies) -> bool:
+    """True if a look differs within the copies, by a field or by paint in another space."""
+    return has_space(figure) or (has_fields(figure) and copies.point_count <= FINE_POINTS)
 
 
 def _placed(world, shape):
