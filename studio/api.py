@@ -6,7 +6,7 @@ from pirouette.data import Cancelled, ProblemError
 from studio.assets.api import router as assets
 from studio.renders.api import router as renders
 from studio.scenes.api import router as scenes
-from studio.scenes.services import Conflict
+from studio.scenes.services import Conflict, Gone
 
 api = NinjaAPI(title="Pirouette", version="1", docs_url="/docs")
 api.add_router("", scenes)
@@ -29,3 +29,8 @@ def conflict(request, error):
 @api.exception_handler(Cancelled)
 def cancelled(request, error):
     return api.create_response(request, {"message": "a newer request took its place"}, status=410)
+
+
+@api.exception_handler(Gone)
+def gone(request, error):
+    return api.create_response(request, {"message": str(error)}, status=404)

@@ -4,6 +4,7 @@ import asyncio
 import json
 import struct
 
+from asgiref.sync import sync_to_async
 from django.http import HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Body, Field, Router, Schema
@@ -51,7 +52,12 @@ class Step(Shown):
     revision: int
 
 
+class Return(Step):
+    state: int
+
+
 class Frames(Schema):
+    state: int | None = None
     frames: list[float] = Field(max_length=MAX_FRAMES)
     reach: str | None = None
     have: list[str] = Field(default_factory=list, max_length=MAX_KEYS)
@@ -59,6 +65,7 @@ class Frames(Schema):
 
 
 class Proof(Schema):
+    state: int | None = None
     frame: float = 0.0
     width: int = Field(960, ge=16, le=4096)
     samples: int = Field(8, ge=1, le=64)
@@ -132,11 +139,33 @@ def redo_scene(request, scene_id: int, body: Step):
     return _packet(scene, body, patch=patch)
 
 
+@router.get("/scenes/{scene_id}/states")
+def states_of_scene(request, scene_id: int, below: int | None = None):
+    """Return the states that the scene has been in, newest first, each with what led to it in words."""
+    return services.states(get_object_or_404(Scene, id=scene_id), below)
+
+
+@router.post("/scenes/{scene_id}/return")
+def return_scene(request, scene_id: int, body: Return):
+    """Make the scene what it was in an earlier state; the packet's header holds the patch that did it."""
+    get_object_or_404(Scene, id=scene_id)
+    scene, patch = services.go_back(scene_id, body.revision, body.state, body.frame)
+    return _packet(scene, body, patch=patch)
+
+
+def _wanted(scene, state):
+    """Return the checked scene as it is, or as it was in a state."""
+    return services.load(scene) if state is None else services.state_at(scene, state)
+
+
 @router.post("/scenes/{scene_id}/frames")
 async def stream_frames(request, scene_id: int, body: Frames):
-    """Stream the packets of many frames, each after its length in bytes (uint32); a length of 0 ends with a problem."""
+    """Stream the packets of many frames of the scene as it is, or as it was in a state.
+
+    Each comes after its length in bytes (uint32); a length of 0 ends with a problem.
+    """
     scene = await Scene.objects.aget(id=scene_id)
-    document = await asyncio.to_thread(services.load, scene)
+    document = await sync_to_async(_wanted)(scene, body.state)
     is_cancelled = evaluation.take_ticket(body.view)
 
     async def packets():
@@ -169,7 +198,7 @@ def _buffer_keys(header: bytes) -> set[str]:
 @router.post("/scenes/{scene_id}/proof")
 def proof(request, scene_id: int, body: Proof):
     """Render one frame with the real renderer; the answer is a PNG as wide as asked for."""
-    scene = services.load(get_object_or_404(Scene, id=scene_id))
+    scene = _wanted(get_object_or_404(Scene, id=scene_id), body.state)
     is_cancelled = evaluation.take_ticket(body.view)
     picture = evaluate(scene, body.frame, memo=evaluation.memo, is_cancelled=is_cancelled)
     width, height = picture.size

@@ -1,11 +1,14 @@
 """Changes to scenes. Each is checked whole, saved whole, and can be undone."""
 
+import copy
+
 import jsonpatch
 import jsonpointer
 from django.db import transaction
 
 from pirouette.data import Problem, ProblemError
 from pirouette.document import read_scene
+from pirouette.document.changes import differences
 from pirouette.evaluate import evaluate
 from studio import evaluation
 from studio.assets import library
@@ -23,6 +26,13 @@ class Conflict(Exception):
         super().__init__("This scene was changed elsewhere; the page has been brought up to date.")
         self.revision = scene.revision
         self.document = scene.document
+
+
+class Gone(Exception):
+    """A state that is asked for is not in the history any more: another way was taken after an undo."""
+
+    def __init__(self):
+        super().__init__("That state is gone: the scene was changed after going back beyond it.")
 
 
 def create_scene(document: dict, is_demo: bool = False) -> Scene:
@@ -133,6 +143,77 @@ def undo(scene_id: int, revision: int):
 def redo(scene_id: int, revision: int):
     """Do the step again that was taken back last; returns the scene and the patch, empty if there was none."""
     return _step(scene_id, revision, False)
+
+
+def states(scene: Scene, below: int | None = None, most: int = 100) -> dict:
+    """Return the states that a scene has been in, newest first, each with what led to it in words.
+
+    below  tell of states before the one of this number only; a page asks again with the last one it got
+    Each state has the id of its step of history, 0 for the beginning.
+    """
+    steps = scene.revisions.order_by("-number")
+    steps = list(steps if below is None else steps.filter(number__lt=below))
+    told = []
+    if steps:
+        after = _document_at(scene, steps[0].number)
+    for step in steps[:most]:
+        before = jsonpatch.apply_patch(after, step.inverse)
+        words = differences(before, after)
+        told.append(_state(scene, step.id, step.number, step.created, words))
+        after = before
+    if len(steps) <= most:
+        told.append(_state(scene, 0, 0, scene.created, ["As it began"]))
+    return {"states": told, "isWhole": len(steps) <= most}
+
+
+def _state(scene, state_id, number, when, words):
+    return {
+        "id": state_id,
+        "number": number,
+        "when": when.isoformat(),
+        "words": words,
+        "isNow": number == scene.position,
+    }
+
+
+def state_at(scene: Scene, state: int):
+    """Return the checked document of a state that a scene has been in.
+
+    state   the id of its step of history, 0 for the beginning
+    Raises  Gone if the history was rewritten since, ProblemError if the scene cannot be read any more
+    """
+    number = 0
+    if state:
+        step = scene.revisions.filter(id=state).first()
+        if step is None:
+            raise Gone
+        number = step.number
+    if number == scene.position:
+        return load(scene)
+    return read_scene(_document_at(scene, number), library.current())
+
+
+def _document_at(scene, number):
+    low, high = sorted((number, scene.position))
+    steps = scene.revisions.filter(number__gt=low, number__lte=high)
+    document = copy.deepcopy(scene.document)
+    if number < scene.position:
+        patches = (step.inverse for step in steps.order_by("-number"))
+    else:
+        patches = (step.patch for step in steps)
+    for patch in patches:
+        document = jsonpatch.apply_patch(document, patch, in_place=True)
+    return document
+
+
+def go_back(scene_id: int, revision: int, state: int, frame: float):
+    """Make a scene what it was in a state, as a step that can be undone; returns the scene and the patch."""
+    scene = Scene.objects.get(id=scene_id)
+    then = state_at(scene, state).raw
+    patch = _difference(scene.document, then)
+    if len(patch) > MAX_OPERATIONS:
+        patch = [{"op": "replace", "path": "", "value": then}]
+    return (edit(scene_id, revision, patch, frame) if patch else scene), patch
 
 
 def history(scene: Scene) -> dict:
