@@ -1,5 +1,8 @@
 """Checks what one thing alone cannot know: that what is referred to is there, and that nothing is made of itself."""
 
+from graphlib import TopologicalSorter
+
+MAX_CHAIN = 64
 WORDS = {"guides": "guide", "fields": "field", "figures": "figure", "cameras": "camera"}
 
 
@@ -40,8 +43,10 @@ def check_references(scene, add) -> None:
             if assets.get(value) != sort:
                 known = ", ".join(one for one, its in sorted(assets.items()) if its == sort) or "none yet"
                 add(f"{path}/{name}", f"there is no {sort} “{value}”; there are {known}", "value.asset")
-    for circle in _circles(scene):
-        things = {**scene.guides_by_id, **scene.figures_by_id}
+    needs = _needs(scene)
+    things = {**scene.guides_by_id, **scene.figures_by_id}
+    circles = list(_circles(needs))
+    for circle in circles:
         names = [things[one].name for _, one in circle]
         # A thing's place and its shape may both be on the way; its name is said once.
         names = [name for name, before in zip(names, ["", *names], strict=False) if name != before]
@@ -51,11 +56,31 @@ def check_references(scene, add) -> None:
             f"things are made of each other in a circle: {' → '.join(names)}",
             "figure.circle",
         )
+    if not circles:
+        first, length = _longest_chain(needs)
+        if length > MAX_CHAIN:
+            family = "guides" if first in scene.guides_by_id else "figures"
+            add(
+                f"{family}/{things[first].name}",
+                f"it follows others, or is made of them, in a chain of {length} things; allowed up to {MAX_CHAIN}",
+                "figure.chain",
+            )
 
 
-def _circles(scene):
+def _longest_chain(needs):
+    """Return the id of the thing at whose end the longest chain of things hangs, and how many are in it."""
+    lengths = {}
+    for one in TopologicalSorter(needs).static_order():
+        behind = (lengths[other] + (other[1] != one[1]) for other in needs.get(one, ()))
+        lengths[one] = max(behind, default=1)
+    if not lengths:
+        return None, 0
+    last = max(lengths, key=lengths.get)
+    return last[1], lengths[last]
+
+
+def _circles(needs):
     """Yield each circle of places and shapes that need each other, its first one again at its end."""
-    needs = _needs(scene)
     done, told = set(), set()
     for start in needs:
         way, open_ends = [start], [iter(needs[start])]

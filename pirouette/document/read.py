@@ -9,6 +9,7 @@ from ..assets.library import Library, beside, shipped
 from ..data import Problem, ProblemError
 from ..schema import read_settings
 from ..schema.settings import Settings
+from ..values.read import shown
 from .check import check_references
 from .migrate import FORMAT, migrate
 from .scene import Camera, Clause, Effect, Field, Figure, Guide, Light, Look, Scene, Step
@@ -33,6 +34,7 @@ FINISHES = catalogue.table(catalogue.FINISHES)
 ID = re.compile(r"[a-z0-9][a-z0-9_-]{0,39}")
 MAX_THINGS = 1000
 MAX_NAME = 80
+MAX_NESTING = 32
 MAX_FILE = 8 * 1024 * 1024
 
 
@@ -196,6 +198,8 @@ def read_scene(raw, library: Library | None = None) -> Scene:
     """
     if not isinstance(raw, dict):
         raise ProblemError(Problem("", "a scene is a JSON object", "scene.object"))
+    if _is_nested_deeper(raw, MAX_NESTING):
+        raise ProblemError(Problem("", f"nested deeper than {MAX_NESTING} levels", "scene.nesting"))
     written = migrate(raw)
     raw = use_shared(written)
     reader = _Reader()
@@ -225,6 +229,19 @@ def read_scene(raw, library: Library | None = None) -> Scene:
     return scene
 
 
+def _is_nested_deeper(value, levels) -> bool:
+    layer = [value]
+    for _ in range(levels):
+        layer = [part for one in layer if isinstance(one, (dict, list)) for part in _parts(one)]
+        if not layer:
+            return False
+    return True
+
+
+def _parts(container):
+    return container.values() if isinstance(container, dict) else container
+
+
 def _check_whole(scene, reader):
     """Check what one thing alone cannot know: references, names, and the clock's steadiness."""
     if scene.clock.moving():
@@ -233,8 +250,8 @@ def _check_whole(scene, reader):
         reader.add("frame", "the size of the picture cannot move", "frame.moves")
     if not scene.cameras:
         reader.add("cameras", "a scene needs a camera", "scene.camera")
-    elif scene.camera not in {camera.id for camera in scene.cameras}:
-        reader.add("camera", f"there is no camera “{scene.camera}”", "scene.camera")
+    elif scene.camera not in [camera.id for camera in scene.cameras]:
+        reader.add("camera", f"there is no camera {shown(scene.camera)}", "scene.camera")
     names = {}
     for family in ("figures", "fields", "guides", "lights", "cameras"):
         for thing in getattr(scene, family):
@@ -268,7 +285,9 @@ def parse_json(text: str):
     """Parse JSON strictly: no NaN or Infinity, no runaway nesting."""
     try:
         return json.loads(text, parse_constant=_no_constant)
-    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+    except ProblemError:
+        raise
+    except (ValueError, RecursionError) as error:
         raise ProblemError(Problem("", f"this is not JSON: {error}", "scene.json")) from None
 
 

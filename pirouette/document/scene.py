@@ -8,7 +8,8 @@ from functools import cached_property
 from ..assets.library import Library
 from ..schema import FollowSettings, Kind
 from ..values.moment import Moment
-from .named import named_values
+from ..values.value import Parts, Value
+from .named import AXES, named_values, split_axis
 from .things import (
     AfterSettings,
     CameraSettings,
@@ -154,6 +155,20 @@ class Scene:
     def named_values(self) -> dict[str, tuple]:
         """Settings and the setting's name by what formulas call them; see named.py."""
         return named_values(self)
+
+    def named_value(self, reference: str) -> tuple[Value, int | None]:
+        """Return the value that a formula refers to, and which of its numbers is meant; None if it is one alone.
+
+        Raises KeyError if there is no such value.
+        """
+        whole, axis = (reference, "") if reference in self.named_values else split_axis(reference)
+        settings, setting = self.named_values[whole]
+        value = getattr(settings, setting)
+        if not isinstance(value, Value):
+            raise KeyError(reference)
+        if isinstance(value, Parts) and axis:
+            return value.parts[AXES.index(axis)], None
+        return value, AXES.index(axis) if axis else None
 
     @property
     def current_camera(self) -> Camera:

@@ -7,9 +7,7 @@ import numpy as np
 from ..data import Mesh, Problem, ProblemError
 from ..data.picture import SENSOR_MM, View
 from ..document import Scene
-from ..document.named import AXES, split_axis
 from ..values.moment import Moment, Surroundings
-from ..values.value import Value
 from .carry import carrier_matrix, place_matrix
 from .memo import Memo
 
@@ -33,7 +31,7 @@ class World:
         self.check_wanted = check_wanted
         self.run_figure = run_figure
         self._places, self._placing = {}, set()
-        self._asked = []
+        self._numbers = {}
         self._others = {moment.frame: self}
         self._shapes = {}
 
@@ -61,23 +59,35 @@ class World:
 
         Raises KeyError if there is no such thing, ProblemError if values refer to each other in a circle.
         """
-        if reference in self._asked:
-            circle = " → ".join([*self._asked[self._asked.index(reference) :], reference])
-            raise ProblemError(Problem("", f"formulas refer to each other in a circle: {circle}", "formula.circle"))
-        named = self.scene.named_values
-        whole, axis = (reference, "") if reference in named else split_axis(reference)
-        settings, setting = named[whole]
-        value = getattr(settings, setting)
-        if not isinstance(value, Value):
+        if reference not in self._numbers:
+            # What it refers to comes first, so that no chain is too long to be gone through.
+            for name in self._needed(reference):
+                self._numbers[name] = self._number(name)
+        return self._numbers[reference]
+
+    def _needed(self, reference):
+        """Yield a reference after all those that it needs and that are not known yet, each once."""
+        way, told = {reference: iter(self.scene.named_value(reference)[0].references)}, set()
+        while way:
+            last = next(reversed(way))
+            name = next(way[last], None)
+            if name is None:
+                del way[last]
+                told.add(last)
+                yield last
+            elif name in way:
+                names = list(way)
+                circle = " → ".join([*names[names.index(name) :], name])
+                raise ProblemError(Problem("", f"formulas refer to each other in a circle: {circle}", "formula.circle"))
+            elif name not in told and name not in self._numbers:
+                way[name] = iter(self.scene.named_value(name)[0].references)
+
+    def _number(self, reference):
+        value, axis = self.scene.named_value(reference)
+        number = value.at(self.around)
+        if isinstance(number, np.ndarray) != (axis is not None):
             raise KeyError(reference)
-        self._asked.append(reference)
-        try:
-            number = value.at(self.around)
-        finally:
-            self._asked.pop()
-        if isinstance(number, np.ndarray) != bool(axis):
-            raise KeyError(reference)
-        return float(number[AXES.index(axis)] if axis else number)
+        return float(number if axis is None else number[axis])
 
     def resolve(self, settings, path: str):
         try:

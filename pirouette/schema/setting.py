@@ -6,7 +6,7 @@ from functools import cached_property
 import numpy as np
 from pydantic import Field
 
-from ..values.read import check_colour, check_number, fail, read_colour, read_number, read_vector, shown
+from ..values.read import check_colour, check_number, fail, limits, read_colour, read_number, read_vector, shown
 from ..values.value import Value
 
 MAX_TEXT = 2000
@@ -66,15 +66,13 @@ class Setting:
 
     def fit(self, resolved):
         """Bring a computed number into the hard range; whole numbers are rounded."""
-        if not self.can_move:
+        if not self.can_move or self.sort == "colour":
             return resolved
-        low, high = self.hard
+        low, high = limits(self.hard)
         if np.ndim(resolved) == 0:
-            resolved = resolved if low is None else max(resolved, low)
-            resolved = resolved if high is None else min(resolved, high)
+            resolved = min(max(resolved, low), high)
             return round(resolved) if self.sort == "integer" else resolved
-        if low is not None or high is not None:
-            resolved = np.clip(resolved, low, high)
+        resolved = np.clip(resolved, low, high)
         return np.round(resolved) if self.sort == "integer" else resolved
 
     def describe(self) -> dict:
@@ -165,7 +163,7 @@ def _parse_curve(setting, raw):
 
 
 def _parse_integer(setting, raw):
-    if isinstance(raw, float) and raw != round(raw) and np.isfinite(raw):
+    if isinstance(raw, float) and np.isfinite(raw) and raw != round(raw):
         fail("", f"{raw:g} is not a whole number", "value.whole")
     return read_number(raw, setting.hard)
 

@@ -7,7 +7,7 @@ from pydantic_core import PydanticCustomError
 
 from ..data.problem import Problem, ProblemError
 from ..values.moment import Surroundings
-from ..values.value import Value
+from ..values.value import Fixed, Value
 from .setting import Setting
 
 
@@ -95,7 +95,9 @@ class Settings(BaseModel):
             value = getattr(self, name)
             if isinstance(value, Value):
                 try:
-                    value = setting.fit(value.at(around))
+                    # What is written was checked when it was read.
+                    is_fitting = isinstance(value, Fixed) and setting.sort != "integer"
+                    value = value.value if is_fitting else setting.fit(value.at(around))
                 except ProblemError as error:
                     raise error.within(name) from None
             resolved[name] = value

@@ -37,7 +37,8 @@ OPERATORS = {
 }
 TOKEN = re.compile(
     r"\s*(?:(?P<number>\d+(?:\.\d*)?(?:[eE][+-]?\d{1,3})?|\.\d+(?:[eE][+-]?\d{1,3})?)"
-    r"|(?P<name>[A-Za-z_]\w*)|(?P<reference>\{[^{}]*\})|(?P<mark><=|>=|==|!=|[-+*/%<>(),]))"
+    r"|(?P<name>[A-Za-z_]\w*)|(?P<reference>\{[^{}]*\})|(?P<mark><=|>=|==|!=|[-+*/%<>(),]))",
+    re.ASCII,
 )
 
 
@@ -251,8 +252,10 @@ def _compiled(node):
 def _looked_up(around, reference):
     try:
         return around.lookup(reference)
-    except KeyError:
-        raise ProblemError(Problem("", f"nothing in the scene is called “{reference}”", "formula.reference")) from None
+    except KeyError as error:
+        # It may be one that the reference needs in its turn.
+        name = error.args[0]
+        raise ProblemError(Problem("", f"nothing in the scene is called “{name}”", "formula.reference")) from None
 
 
 @lru_cache(maxsize=4096)

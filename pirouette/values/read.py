@@ -14,6 +14,8 @@ from .value import SHAPES, Blend, Computed, Fixed, Keyed, Parts, Swing, Value
 SORTS = ("keyed", "swing", "formula")
 COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 MAX_KEYS = 10_000
+# Beyond this, geometry in 32 bits means nothing any more.
+LARGEST = 1e9
 
 
 def fail(path: str, message: str, code: str):
@@ -28,26 +30,34 @@ def shown(raw) -> str:
 
 def check_number(raw, path: str, hard=(None, None)) -> float:
     """Return a finite float within the hard range, or raise a ProblemError."""
-    low, high = hard
-    allowed = describe_range(low, high)
+    low, high = limits(hard)
+    allowed = describe_range(*hard)
     if isinstance(raw, bool) or not isinstance(raw, (int, float)):
         fail(path, f"{shown(raw)} is not a number; allowed {allowed}", "value.number")
-    if not math.isfinite(raw):
+    if raw != raw or raw in (math.inf, -math.inf):
         fail(path, f"{raw} is not a finite number; allowed {allowed}", "value.finite")
-    if low is not None and raw < low:
-        fail(path, f"{raw:g} is below {low:g}; allowed {allowed}", "value.below")
-    if high is not None and raw > high:
-        fail(path, f"{raw:g} is above {high:g}; allowed {allowed}", "value.above")
+    if raw < low:
+        fail(path, f"{_short(raw)} is below {low:g}; allowed {allowed}", "value.below")
+    if raw > high:
+        fail(path, f"{_short(raw)} is above {high:g}; allowed {allowed}", "value.above")
     return float(raw)
+
+
+def limits(hard) -> tuple[float, float]:
+    """Return the hard range of a number with both its ends."""
+    low, high = hard
+    return -LARGEST if low is None else low, LARGEST if high is None else high
+
+
+def _short(number) -> str:
+    # A whole number may have more digits than a float can hold.
+    return f"{number:g}" if abs(number) < 1e300 else "a number of more than 300 digits"
 
 
 def describe_range(low, high) -> str:
     if low is None and high is None:
-        return "any number"
-    if high is None:
-        return f"{low:g} and more"
-    if low is None:
-        return f"{high:g} and less"
+        return f"any number up to {LARGEST:g}"
+    low, high = limits((low, high))
     return f"{low:g} to {high:g}"
 
 

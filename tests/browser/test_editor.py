@@ -337,7 +337,7 @@ def test_a_proof_shows_the_rendered_frame_with_a_wipe(editor):
     page.keyboard.press("p")
     page.locator(".proof-words", has_text="Proof of frame 0,").wait_for()
     assert page.evaluate("document.querySelector('.proof-picture').naturalWidth") > 400
-    bar = page.get_by_role("slider", name="Wipe between the proof and the view")
+    bar = page.get_by_role("slider", name="Wipe between the view and the proof")
     bar.press("ArrowRight")
     assert bar.get_attribute("aria-valuenow") == "5"
     page.get_by_role("button", name="Close the proof").click()

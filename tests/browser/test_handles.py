@@ -141,7 +141,7 @@ def test_several_figures_get_one_value(editor):
     page = editor(document(*two()))
     page.get_by_role("button", name="A", exact=True).click()
     page.get_by_role("button", name="B", exact=True).click(modifiers=["Control"])
-    page.locator('[data-pointer="/figures/0/routine/0/settings/width"]').focus()
+    page.locator('.recipe [data-pointer="/figures/0/routine/0/settings/width"]').focus()
     page.keyboard.type("55")
     page.keyboard.press("Enter")
     assert [one["routine"][0]["settings"]["width"] for one in page.saved()["figures"]] == [55, 55]
@@ -166,9 +166,9 @@ def test_a_figure_that_others_use_is_removed_with_what_refers_to_it(editor):
 
 def test_a_value_is_copied_with_its_formula(editor):
     page = editor(document(figure(step("box", width=formula("20 + 5 * wave(turn)"), height=7))))
-    page.locator('[data-pointer="/figures/0/routine/0/settings/width"]').focus()
+    page.locator('.recipe [data-pointer="/figures/0/routine/0/settings/width"]').focus()
     page.keyboard.press("Control+c")
-    page.locator('[data-pointer="/figures/0/routine/0/settings/height"]').focus()
+    page.locator('.recipe [data-pointer="/figures/0/routine/0/settings/height"]').focus()
     page.keyboard.press("Control+v")
     settings = page.saved()["figures"][0]["routine"][0]["settings"]
     assert settings["height"] == settings["width"]

@@ -2,7 +2,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { eased, keyedAt, moved, pasted, recorded, stretched, without } from "../../studio/static/studio/js/lib/keys.js";
+import { bent, eased, keyedAt, moved, pasted, recorded, stretched, without } from "../../studio/static/studio/js/lib/keys.js";
 import { withKey } from "../../studio/static/studio/js/lib/values.js";
 
 const keyed = (...pairs) => ({ sort: "keyed", keys: pairs.map(([frame, value, ease = "linear"]) => ({ frame, value, ease })) });
@@ -71,4 +71,12 @@ test("a recorded change keeps what was at the start", () => {
   assert.deepEqual(frames(recorded(3, 8, 24, withKey)), [[0, 3], [24, 8]]);
   assert.deepEqual(frames(recorded(3, 8, 0, withKey)), [[0, 8]]);
   assert.deepEqual(frames(recorded(keyed([0, 3], [24, 8]), 5, 12, withKey)), [[0, 3], [12, 5], [24, 8]]);
+});
+
+test("a handle stays on its side, and takes the other one along unless it is alone", () => {
+  const raw = { sort: "keyed", keys: [{ frame: 0, value: 0 }, { frame: 10, value: 5, ease: "handles", leave: [3, 0], arrive: [-4, 0] }] };
+  assert.deepEqual(bent(raw, 1, "leave", [2, 6], false).keys[1], { ...raw.keys[1], leave: [2, 6], arrive: [-4, -12] });
+  assert.deepEqual(bent(raw, 1, "leave", [2, 6], true).keys[1], { ...raw.keys[1], leave: [2, 6] });
+  assert.deepEqual(bent(raw, 1, "arrive", [3, 1], true).keys[1].arrive, [0, 1]);
+  assert.deepEqual(raw.keys[1].leave, [3, 0]);
 });

@@ -13,11 +13,13 @@ import { Finish } from "./panels/finish.js";
 import { Header } from "./panels/header.js";
 import { Lanes } from "./panels/lanes.js";
 import { addLine, duplicateLine, removeLine } from "./panels/lines.js";
+import { Onion } from "./panels/onion.js";
 import { removeThing } from "./panels/references.js";
 import { Proofs } from "./panels/proofs.js";
 import { Renders } from "./panels/renders.js";
 import { Sheet } from "./panels/sheet.js";
 import { Space } from "./panels/space.js";
+import { States } from "./panels/states.js";
 import { Playback } from "./playback.js";
 import { Store } from "./store.js";
 import { switchTheme } from "./theme.js";
@@ -26,6 +28,7 @@ import { takeView } from "./viewport/take-view.js";
 import { Viewport } from "./viewport/viewport.js";
 
 const PACE_MS = 300;
+const TIME_ZOOM = 1.5;
 const TABS = ["figures", "fields", "space", "finish"];
 const byId = (id) => document.getElementById(id);
 const store = new Store(JSON.parse(byId("data").textContent));
@@ -43,13 +46,16 @@ new Space(store, byId("panel-space"), finder);
 new Finish(store, byId("panel-finish"), finder);
 new Details(store, byId("details"), finder);
 const dial = new Dial(store, byId("dial"));
-new Lanes(store, byId("lanes"));
+const lanes = new Lanes(store, byId("lanes"));
 const proofs = new Proofs(store, viewport, byId("proof-layer"));
 const renders = new Renders(store);
 const sheet = new Sheet(store, byId("sheet-dialog"));
 const playback = new Playback(store, viewport);
 const handles = new Handles(store, viewport, byId("canvas").parentElement);
-handles.headers = playback.headers;
+handles.headers = viewport.ghosts.headers = playback.headers;
+const onion = new Onion(store, byId("onion"));
+const states = new States(store, viewport, byId("states-dialog"), byId("compare"));
+byId("saved").addEventListener("click", () => states.open());
 let paceTimer = null;
 store.on("held", () => {
   clearTimeout(paceTimer);
@@ -57,7 +63,10 @@ store.on("held", () => {
   if (store.state.held.size < frames) dial.showPace([]);
   else paceTimer = setTimeout(() => store.state.playing || dial.showPace(pacesOf(playback.headers, playback.buffers, frames, loops)), PACE_MS);
 });
-store.on("held", () => handles.show());
+store.on("held", () => {
+  handles.show();
+  if (store.state.onion.on && !store.state.playing) viewport.redraw();
+});
 const clipboard = new Clipboard(store);
 const drop = new Drop(store, document.documentElement);
 
@@ -110,8 +119,7 @@ function showSafeAreas() {
   byId("chip-safe").setAttribute("aria-pressed", String(safe));
   byId("safe-areas").hidden = !safe;
   if (!safe || !viewport.header) return;
-  const { width, height } = viewport.header.background;
-  const [x, y, w, hh] = viewport.frameBox([width, height]);
+  const [x, y, w, hh] = viewport.frameBox();
   [0.9, 0.8].forEach((share, k) => {
     const rest = (1 - share) / 2;
     Object.assign(byId("safe-areas").children[k].style, { left: `${(x + w * rest) * 100}%`, bottom: `${(y + hh * rest) * 100}%`, width: `${w * share * 100}%`, height: `${hh * share * 100}%` });
@@ -177,6 +185,8 @@ const COMMANDS = [
   { title: "Begin the work area here", keys: "I", match: (e) => e.key.toLowerCase() === "i", run: () => store.bound("first") },
   { title: "End the work area here", keys: "O", match: (e) => e.key.toLowerCase() === "o", run: () => store.bound("end") },
   { title: "Work on the whole scene", keys: "U", match: (e) => e.key.toLowerCase() === "u", run: () => store.set({ work: null }) },
+  { title: "Closer in time", keys: "+", match: (e) => e.key === "+" || e.key === "=", run: () => lanes.zoom(1 / TIME_ZOOM, store.state.frame) },
+  { title: "Wider in time", keys: "−", match: (e) => e.key === "-", run: () => lanes.zoom(TIME_ZOOM, store.state.frame) },
   { title: "Key the focused value", keys: "K", match: (e) => e.key.toLowerCase() === "k" && !e.shiftKey, run: keyFocused },
   { title: "Record changes as keys", keys: "Shift K", match: (e) => e.key === "K" && e.shiftKey, run: () => store.set({ recording: !store.state.recording }) },
   { title: "Bring the selection into view", keys: "F", match: (e) => e.key.toLowerCase() === "f", run: () => viewport.frameSelection() },
@@ -184,6 +194,9 @@ const COMMANDS = [
   { title: "Put the camera where the view is", keys: "Shift C", match: (e) => e.key === "C" && e.shiftKey, run: putCamera },
   { title: "Proof", keys: "P", match: (e) => e.key.toLowerCase() === "p" && !e.shiftKey, run: () => proofs.make() },
   { title: "Contact sheet", keys: "Shift P", match: (e) => e.key === "P" && e.shiftKey, run: () => sheet.open() },
+  { title: "Onion skins", keys: "G", match: (e) => e.key.toLowerCase() === "g", run: () => onion.toggle() },
+  { title: "Earlier states of the scene", keys: "H", match: (e) => e.key.toLowerCase() === "h", run: () => states.open() },
+  { title: "Then or now, while comparing", keys: "B", match: (e) => e.key.toLowerCase() === "b", run: () => states.toggle() },
   { title: "Safe areas", keys: "A", match: (e) => e.key.toLowerCase() === "a", run: () => store.set({ safe: !store.state.safe }) },
   { title: "Render", keys: "R", match: (e) => e.key.toLowerCase() === "r", run: () => renders.open() },
   { title: "Find a command or a step", keys: "/", match: (e) => e.key === "/", run: () => openPalette() },

@@ -45,6 +45,10 @@ export class Store {
       safe: false,
       flat: false,
       free: false,
+      onion: { on: false, each: 3, apart: 4 },
+      compared: null, // the earlier state that the scene is compared with
+      side: "now", // what the view shows of the two: then, now or wipe
+      wipe: 0.5,
     };
     this.confirmed = scene.document;
     this.listeners = new Map();
@@ -202,11 +206,11 @@ export class Store {
     this.emit("stale");
   }
 
-  async step(what) {
+  async step(what, more = {}) {
     await this.send();
     if (this.sending) await this.sending;
     this.set({ saving: true });
-    this.sending = this.exchange(what, {}, null);
+    this.sending = this.exchange(what, more, null);
     await this.sending;
     this.sending = null;
     this.set({ saving: false });

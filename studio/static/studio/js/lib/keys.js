@@ -103,6 +103,21 @@ export function eased(raw, chosen, ease) {
   return { ...raw, keys };
 }
 
+/**
+ * Return a keyed value with a handle of a key at another place, kept on its own side of the key.
+ * @param {"leave"|"arrive"} name
+ * @param {number[]} part frames and amount from the key
+ * @param {boolean} isAlone whether the key's other handle stays as it is; else both remain in one line
+ */
+export function bent(raw, index, name, part, isAlone) {
+  const way = name === "leave" ? 1 : -1;
+  const [frames, amount] = [tidy(way * Math.max(0, way * part[0])), tidy(part[1])];
+  const other = name === "leave" ? "arrive" : "leave";
+  const key = raw.keys[index];
+  const follows = key[other] && !isAlone ? { [other]: [key[other][0], tidy((frames ? amount / frames : 0) * key[other][0])] } : {};
+  return { ...raw, keys: raw.keys.with(index, { ...key, [name]: [frames, amount], ...follows }) };
+}
+
 /** Return a keyed value with copied keys put in, the first of them at a frame. */
 export function pasted(raw, copied, frame) {
   const start = Math.min(...copied.map((key) => key.frame));

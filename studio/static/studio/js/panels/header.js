@@ -9,7 +9,7 @@ export class Header {
   constructor(store) {
     this.store = store;
     this.name = document.getElementById("scene-name");
-    this.saved = document.getElementById("saved");
+    this.saved = document.getElementById("saved").firstElementChild;
     this.length = document.getElementById("length");
     this.badge = document.getElementById("seam");
     this.list = document.getElementById("seam-list");

@@ -1,13 +1,14 @@
 // One lane opened: its curve with a scale of values, its keys and handles to drag, and what holds before and after them.
 
 import { h, refill, s } from "../lib/dom.js";
-import { inOrder, moved, tidy } from "../lib/keys.js";
+import { bent, inOrder, moved, tidy } from "../lib/keys.js";
 import { readSum, showNumber } from "../lib/numbers.js";
 import { setOperations } from "../lib/json-patch.js";
 import { sortOf } from "../lib/values.js";
 
 const HEIGHT = 118;
 const PAD = 12;
+const NUDGES = 100;
 const OUTSIDE = ["hold", "repeat", "mirror", "continue"];
 
 export class LaneCurve {
@@ -53,6 +54,11 @@ export class LaneCurve {
     refill(this.element, parts, this.controls());
   }
 
+  /** How far an arrow key moves a key or a handle up. */
+  get nudge() {
+    return (this.high - this.low) / NUDGES;
+  }
+
   get asSpeed() {
     return this.lanes.asSpeed === this.lane.pointer;
   }
@@ -96,7 +102,7 @@ export class LaneCurve {
       event.preventDefault();
       event.stopPropagation();
       if (!lanes.isPicked(lane.pointer, key.index)) lanes.pick(lane.pointer, key.index, false);
-      return lanes.change((raw, chosen) => moved(raw, chosen, 0, (up * (this.high - this.low)) / (event.altKey ? 10 : 100)));
+      return lanes.change((raw, chosen) => moved(raw, chosen, 0, up * this.nudge * (event.altKey ? 10 : 1)));
     });
     return dot;
   }
@@ -111,20 +117,19 @@ export class LaneCurve {
     return shown.map((name) => {
       const [by, amount] = key[name];
       picture.append(s("line", { x1: this.lanes.x(key.frame), y1: this.y(key.value), x2: this.lanes.x(key.frame + by), y2: this.y(key.value + amount), class: "arm" }));
-      const knob = h("button.knob", { type: "button", "aria-label": `Handle where the curve ${name}s frame ${key.frame}`, title: "Drag the handle; Alt moves this one alone" });
+      const knob = h("button.knob", { type: "button", "data-focus": `${this.lane.pointer} ${name} ${key.index}`, "aria-label": `Handle where the curve ${name}s frame ${key.frame}`, title: "Drag the handle, or move it with the arrow keys; Alt moves this one alone" });
       this.put(knob, key.frame + by, key.value + amount);
       this.drag(knob, key, (event) => {
         const [frame, value] = this.at(event);
-        const way = name === "leave" ? 1 : -1;
-        const part = [tidy(way * Math.max(0, way * (frame - key.frame))), tidy(value - key.value)];
-        const other = name === "leave" ? "arrive" : "leave";
-        const keys = this.original.keys.map((one, index) => {
-          if (index !== key.index) return one;
-          // Both handles stay in one line unless Alt breaks them.
-          const slope = part[0] ? part[1] / part[0] : 0;
-          return { ...one, [name]: part, ...(one[other] && !event.altKey ? { [other]: [one[other][0], tidy(slope * one[other][0])] } : {}) };
-        });
-        return { ...this.original, keys };
+        return bent(this.original, key.index, name, [frame - key.frame, value - key.value], event.altKey);
+      });
+      knob.addEventListener("keydown", (event) => {
+        const across = { ArrowLeft: -1, ArrowRight: 1 }[event.key] ?? 0;
+        const up = { ArrowUp: 1, ArrowDown: -1 }[event.key] ?? 0;
+        if (!across && !up) return;
+        event.preventDefault();
+        event.stopPropagation();
+        this.store.setValue(this.lane.pointer, bent(this.raw, key.index, name, [by + across, amount + up * this.nudge], event.altKey));
       });
       return knob;
     });

@@ -11,6 +11,7 @@ const LANE = 30;
 const MARGIN = 54; // room beside both ends, where a loop shows what comes before and after
 const EASE_KEYS = { l: "linear", s: "smooth", h: "hold", b: "handles" };
 const CLOSEST = 6; // frames
+const LEFT_BEHIND = 0.1; // of what is shown, when it turns the page after the playhead
 
 export class Lanes {
   constructor(store, element) {
@@ -126,7 +127,7 @@ export class Lanes {
     const isOpen = this.opened === lane.pointer;
     const row = h(`div.lane${isNext ? ".first" : ""}`, { role: "listitem", "data-lane": lane.pointer },
       h("button.plain.lane-open", { type: "button", "aria-expanded": String(isOpen), "aria-label": `${isOpen ? "Close" : "Open"} the curve of ${lane.name} ${words}`, "data-focus": `${lane.pointer} open`, onclick: () => { this.opened = isOpen ? null : lane.pointer; this.show(); } }, icon(isOpen ? "down" : "right")),
-      h("button.lane-name", { type: "button", title: `${lane.name} · ${words}`, "data-focus": `${lane.pointer} lane`, onclick: () => this.open(lane) }, h("strong", {}, lane.name), ` · ${words}`),
+      h("button.lane-name", { type: "button", title: `${lane.name} · ${words}`, "data-pointer": lane.pointer, "data-focus": `${lane.pointer} lane`, onclick: () => this.open(lane) }, h("strong", {}, lane.name), ` · ${words}`),
       h("span.lane-now.mono", { "data-lane-now": lane.pointer }));
     if (isOpen) {
       row.classList.add("opened");
@@ -182,6 +183,17 @@ export class Lanes {
     const chosen = new Set(this.picked.get(pointer));
     if (!chosen.delete(index)) chosen.add(index);
     this.picked.set(pointer, chosen);
+    this.showPicked();
+  }
+
+  /** Choose every key of a lane. */
+  pickAll(pointer) {
+    this.picked.clear();
+    this.picked.set(pointer, new Set(this.store.valueAt(pointer).keys.keys()));
+    this.showPicked();
+  }
+
+  showPicked() {
     for (const peg of this.rows.querySelectorAll("[data-key]")) {
       const [at, number] = [peg.dataset.lane, Number(peg.dataset.key)];
       peg.classList.toggle("picked", this.isPicked(at, number));
@@ -194,7 +206,7 @@ export class Lanes {
     const peg = h(`button.peg${this.isPicked(lane.pointer, key.index) ? ".picked" : ""}`, {
       type: "button",
       "aria-label": `Key of ${lane.name} ${lane.setting}: ${typeof key.value === "number" ? showNumber(key.value) : key.value} at frame ${key.frame}`,
-      title: `${typeof key.value === "number" ? showNumber(key.value) : key.value} at frame ${key.frame}, then ${key.ease ?? "smooth"}. Drag to move; Shift for several; L, S, H, B ease; Del removes`,
+      title: `${typeof key.value === "number" ? showNumber(key.value) : key.value} at frame ${key.frame}, then ${key.ease ?? "smooth"}. Drag to move; Shift for several; L, S, H, B ease; Ctrl A all of the lane; Del removes`,
       "data-focus": `${lane.pointer} key ${key.index}`,
       "data-lane": lane.pointer,
       "data-key": String(key.index),
@@ -231,6 +243,16 @@ export class Lanes {
     const ctrl = event.ctrlKey || event.metaKey;
     const letter = event.key.toLowerCase();
     const arrow = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (event.key === "Enter" || event.key === " ") {
+      event.preventDefault();
+      event.stopPropagation();
+      return this.pick(pointer, index, event.shiftKey);
+    }
+    if (ctrl && letter === "a") {
+      event.preventDefault();
+      event.stopPropagation();
+      return this.pickAll(pointer);
+    }
     if (!this.isPicked(pointer, index)) this.pick(pointer, index, event.shiftKey);
     if (arrow) this.change((raw, chosen) => moved(raw, chosen, arrow * (event.altKey ? 10 : 1)));
     else if (event.key === "Delete" || event.key === "Backspace") this.change(without);
@@ -286,6 +308,7 @@ export class Lanes {
 
   showFrame() {
     const { frame } = this.store.state;
+    if (this.span !== null && !this.isRuling && (frame < this.from || frame > this.from + this.span)) return this.scroll(frame - this.from - this.span * LEFT_BEHIND);
     this.headline.style.left = `${this.x(frame)}px`;
     this.headline.hidden = frame < this.from || frame > this.from + this.shown;
     for (const element of this.rows.querySelectorAll("[data-lane-now]")) {
@@ -299,13 +322,13 @@ export class Lanes {
     const left = () => this.element.getBoundingClientRect().left;
     const seek = (event) => this.store.seek(this.frameAt(event.clientX - left()));
     this.ruler.addEventListener("pointerdown", (event) => {
-      held = true;
+      this.isRuling = held = true;
       this.ruler.setPointerCapture(event.pointerId);
       this.store.set({ playing: false });
       seek(event);
     });
     this.ruler.addEventListener("pointermove", (event) => held && seek(event));
-    this.ruler.addEventListener("pointerup", () => (held = false));
+    this.ruler.addEventListener("pointerup", () => (this.isRuling = held = false));
     this.element.addEventListener("wheel", (event) => {
       if (event.ctrlKey || event.metaKey) this.zoom(Math.exp(event.deltaY * 0.002), this.frameAt(event.clientX - left()));
       else if (this.span !== null && (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY))) this.scroll(((event.deltaX || event.deltaY) / this.room) * this.span);

@@ -2,6 +2,7 @@
 
 import { ApiError, postForBlob } from "../api.js";
 import { h, icon, refill } from "../lib/dom.js";
+import { wipeBar } from "./wipe.js";
 
 const KEPT = 8;
 
@@ -23,7 +24,7 @@ export class Proofs {
     const { store } = this;
     await store.send();
     const { frame } = store.state;
-    const width = Math.min(1920, Math.round(this.viewport.width * this.viewport.frameBox(this.size())[2]));
+    const width = Math.min(1920, Math.round(this.viewport.width * this.viewport.frameBox()[2]));
     this.button.disabled = true;
     this.button.textContent = "Proof…";
     const proof = { frame, pinned: false };
@@ -47,43 +48,19 @@ export class Proofs {
     }
   }
 
-  size() {
-    const { frame } = this.store.document;
-    return [frame.width ?? 1920, frame.height ?? 1080];
-  }
-
   show(proof) {
     this.shown = proof;
-    const [x, y, w, hh] = this.viewport.frameBox(this.size());
+    const [x, y, w, hh] = this.viewport.frameBox();
     const picture = h("img.proof-picture", { src: proof.url, alt: `Proof of frame ${proof.frame}` });
     Object.assign(picture.style, { left: `${x * 100}%`, bottom: `${y * 100}%`, width: `${w * 100}%`, height: `${hh * 100}%` });
-    const bar = h("div.wipe-bar", { role: "slider", tabIndex: 0, "aria-label": "Wipe between the proof and the view", "aria-valuemin": 0, "aria-valuemax": 100 });
+    const bar = wipeBar("Wipe between the view and the proof", () => this.viewport.frameBox(), this.wipe, (share) => {
+      this.wipe = share;
+      picture.style.clipPath = `inset(0 0 0 ${share * 100}%)`;
+    });
     this.element.hidden = false;
     refill(this.element, picture, bar,
       h("div.proof-words", {}, h("span", {}, `Proof of frame ${proof.frame}${proof.seconds ? `, ${proof.seconds.toFixed(1)} s` : ""}`), h("button.plain", { type: "button", "aria-label": "Close the proof", onclick: () => this.close() }, icon("x"))),
       h("div.proof-strip", {}, this.kept.map((one) => h(`button${one === proof ? ".current" : ""}`, { type: "button", "aria-label": `Proof of frame ${one.frame}`, onclick: () => { one.pinned = true; this.show(one); } }, h("img", { src: one.url, alt: "" })))));
-    const place = () => {
-      bar.style.left = `${(x + w * this.wipe) * 100}%`;
-      picture.style.clipPath = `inset(0 0 0 ${this.wipe * 100}%)`;
-      bar.setAttribute("aria-valuenow", Math.round(this.wipe * 100));
-    };
-    bar.addEventListener("pointerdown", (event) => {
-      bar.setPointerCapture(event.pointerId);
-      bar.onpointermove = (move) => {
-        const box = this.element.getBoundingClientRect();
-        this.wipe = Math.max(0, Math.min(1, ((move.clientX - box.left) / box.width - x) / w));
-        place();
-      };
-    });
-    bar.addEventListener("pointerup", () => (bar.onpointermove = null));
-    bar.addEventListener("keydown", (event) => {
-      const by = { ArrowLeft: -0.05, ArrowRight: 0.05 }[event.key];
-      if (!by) return;
-      event.stopPropagation();
-      this.wipe = Math.max(0, Math.min(1, this.wipe + by));
-      place();
-    });
-    place();
   }
 
   close() {

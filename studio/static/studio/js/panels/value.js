@@ -1,6 +1,7 @@
 // A value in a line of words: scrubbed by dragging, typed by clicking, reset by a double click.
 
 import { h, typingEnded } from "../lib/dom.js";
+import { keyedAt } from "../lib/keys.js";
 import { fitNumber, readSum, scrubStep, showNumber } from "../lib/numbers.js";
 import { sortOf, withKey } from "../lib/values.js";
 
@@ -44,15 +45,13 @@ export function numberValue(store, pointer, setting, label, fallback) {
     element.setAttribute("aria-valuenow", fitted);
     store.setValue(pointer, fitted, { gesture });
   };
-  listenScrub(store, element, () => store.valueAt(pointer) ?? fallback, setting, write);
+  const current = () => store.valueAt(pointer) ?? fallback;
+  listenScrub(store, element, current, setting, write);
+  listenKeys(store, element, current, setting, write);
   element.addEventListener("keydown", (event) => {
-    const step = scrubStep(setting, raw) * (event.shiftKey ? 1 : 10);
-    if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+    if (event.key === "Enter") {
       event.preventDefault();
-      write(fitNumber(setting, (store.valueAt(pointer) ?? fallback) + (event.key === "ArrowUp" ? step : -step), 0));
-    } else if (event.key === "Enter" || /^[0-9.-]$/.test(event.key)) {
-      event.preventDefault();
-      typeIn(element, event.key === "Enter" ? String(store.valueAt(pointer) ?? fallback) : event.key, (text) => typed(store, text, write));
+      typeIn(element, String(current()), (text) => typed(store, text, write));
     } else if (event.key === "Backspace" || event.key === "Delete") {
       event.preventDefault();
       event.stopPropagation();
@@ -60,8 +59,20 @@ export function numberValue(store, pointer, setting, label, fallback) {
     }
   });
   element.addEventListener("dblclick", () => write(defaultOf(setting, pointer)));
-  element.addEventListener("clicked", () => typeIn(element, String(store.valueAt(pointer) ?? fallback), (text) => typed(store, text, write)));
+  element.addEventListener("clicked", () => typeIn(element, String(current()), (text) => typed(store, text, write)));
   return element;
+}
+
+/** The arrow keys change a number, with Shift finer; a digit begins to type another one. */
+function listenKeys(store, element, current, setting, write) {
+  element.addEventListener("keydown", (event) => {
+    const up = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+    if ((!up && !/^[0-9.-]$/.test(event.key)) || event.altKey || event.ctrlKey || event.metaKey) return;
+    event.preventDefault();
+    event.stopPropagation();
+    if (up) write(fitNumber(setting, current() + up * scrubStep(setting, current()) * (event.shiftKey ? 1 : 10), 0));
+    else typeIn(element, event.key, (text) => typed(store, text, write));
+  });
 }
 
 function defaultOf(setting, pointer) {
@@ -163,7 +174,7 @@ function liveValue(store, pointer, setting, label, raw) {
     "data-pointer": pointer,
     "data-live": raw.sort === "formula" ? null : pointer,
     "aria-label": `${label}, ${raw.sort}${lane ? `, now ${showNumber(now ?? NaN)}` : ""}`,
-    title: raw.sort === "formula" ? `${label}: ${words}` : isScrubbed ? `${label}: drag for a key here, click for all its settings` : `${label}: ${raw.sort}`,
+    title: raw.sort === "formula" ? `${label}: ${words}` : isScrubbed ? `${label}: drag, or type a number, for a key here; click for all its settings` : `${label}: ${raw.sort}`,
     onclick: (event) => {
       event.stopPropagation();
       // With the mouse, a click is known only once no drag and no second click followed.
@@ -171,11 +182,14 @@ function liveValue(store, pointer, setting, label, raw) {
     },
   }, text.length > 30 ? `${text.slice(0, 28)}…` : text);
   if (!isScrubbed) return element;
-  listenScrub(store, element, () => store.liveValue(pointer) ?? raw.keys[0].value, setting, (value, gesture) => {
+  const current = () => keyedAt(store.valueAt(pointer), store.state.frame);
+  const write = (value, gesture) => {
     const fitted = fitNumber(setting, value, 0);
     element.textContent = showValue(fitted, setting);
     store.setValue(pointer, { ...raw, keys: withKey(store.valueAt(pointer).keys, store.state.frame, fitted) }, { gesture });
-  });
+  };
+  listenScrub(store, element, current, setting, write);
+  listenKeys(store, element, current, setting, write);
   element.addEventListener("clicked", open);
   return element;
 }

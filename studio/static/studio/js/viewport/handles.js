@@ -31,7 +31,7 @@ export class Handles {
     this.held = null;
     this.headers = new Map(); // the frames that the page holds; set by the editor
     store.on("drawn", () => this.show());
-    store.on("open grip selection lanes", () => this.show());
+    store.on("open grip selection lanes side compared", () => this.show());
     this.svg.addEventListener("pointermove", (event) => this.held && this.drag(event));
     this.svg.addEventListener("pointerup", () => this.letGo());
     this.svg.addEventListener("pointercancel", () => this.letGo());
@@ -47,19 +47,16 @@ export class Handles {
     if (depth < 0.5) return null;
     const right = unit(cross(view.forward, view.up));
     const { clientWidth: w, clientHeight: hh } = this.viewport.canvas;
-    const tangent = view.tangent / this.viewport.frameBox(this.frameSize())[2];
+    const tangent = view.tangent / this.viewport.frameBox()[2];
     const scale = w / 2 / (depth * tangent);
     return { x: w / 2 + dot(away, right) * scale, y: hh / 2 - dot(away, view.up) * scale, depth, scale };
   }
 
-  frameSize() {
-    const { width, height } = this.viewport.header.background;
-    return [width, height];
-  }
-
   show() {
     const { header } = this.viewport;
-    const subject = header && !this.store.state.playing ? subjectOf(this.store, header) : null;
+    const { playing, compared, side } = this.store.state;
+    // What the scene was cannot be taken hold of.
+    const subject = header && !playing && !(compared && side === "then") ? subjectOf(this.store, header) : null;
     this.subject = subject;
     this.svg.toggleAttribute("hidden", !subject);
     if (!subject) return;

@@ -1,13 +1,11 @@
 // Draws frame packets with WebGL: the scene in linear light, then a cheap glow and the same view transform as the render.
 
 import * as THREE from "../../vendor/three/three.module.js";
-import { DrawnStroke, DrawnSurface } from "./drawn.js";
-import { MergedSurface, isMerged } from "./merged.js";
-import { closer, cross, framing, lookAround, minus, plus, scaled, slide, unit } from "./orbit.js";
-import { BRIGHT_FRAGMENT, DOUBLE_FRAGMENT, MEAN_FRAGMENT, SCREEN_FRAGMENT, SCREEN_VERTEX } from "./shaders.js";
+import { Ghosts } from "./ghosts.js";
+import { closer, framing, lookAround, minus, plus, scaled, slide } from "./orbit.js";
+import { Screen } from "./screen.js";
+import { Stage, sharedUniforms } from "./stage.js";
 
-const MAX_LIGHTS = 4;
-const MAX_LEVELS = 7;
 const CLICK_PX = 4;
 const OUTLINE_MS = 1200;
 const FEW_COPIES = 12;
@@ -21,7 +19,6 @@ const REST_MS = 260;
 // Each row and column of an eight by eight grid is taken once; the one nearest to the middle comes first.
 const PASSES = [[3, 4], [6, 2], [1, 6], [4, 1], [7, 7], [0, 0], [5, 5], [2, 3]].map((place) => place.map((step) => (step + 0.5) / 8 - 0.5));
 const FINE_PASSES = PASSES.length;
-const FINISH_OFF = { strength: 0, gain: 1, filmic: 0, vignette: 0, reach: 1, softness: 1, levels: 0, knee: 1 };
 
 export class Viewport {
   constructor(store, canvas) {
@@ -34,24 +31,19 @@ export class Viewport {
     const gl = this.renderer.getContext();
     const info = gl.getExtension("WEBGL_debug_renderer_info");
     this.isSoftware = /swiftshader|llvmpipe|software/i.test(info ? gl.getParameter(info.UNMASKED_RENDERER_WEBGL) : "");
-    this.scene = new THREE.Scene();
-    this.camera = new THREE.Camera();
-    this.drawn = new Map();
+    this.screen = new Screen(this.renderer, this.isSoftware);
     this.coarseness = 2;
-    this.shared = {
-      uEye: { value: new THREE.Vector3() }, uRight: { value: new THREE.Vector3() }, uUp: { value: new THREE.Vector3() },
-      uForward: { value: new THREE.Vector3() }, uTangent: { value: new THREE.Vector2() }, uSize: { value: new THREE.Vector2() },
-      uFocal: { value: 1 }, uJitter: { value: new THREE.Vector2() }, uPhase: { value: 0.5 }, uSky: { value: [0, 1, 2].map(() => new THREE.Vector3()) },
-      ...Object.fromEntries(["uSunWay", "uSunColour", "uKeyPlace", "uKeyColour"].map((name) => [name, { value: Array.from({ length: MAX_LIGHTS }, () => new THREE.Vector4()) }])),
-    };
-    this.passes = this.makePasses();
+    this.shared = sharedUniforms();
+    this.now = new Stage(this.shared);
+    this.then = new Stage(this.shared);
+    this.ghosts = new Ghosts(this.shared);
     this.free = null;
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
     this.resize();
     this.listen();
-    store.on("flat", () => this.redraw());
+    store.on("flat side wipe compared", () => this.redraw());
     store.on("playing gesture-end", () => this.refine());
-    store.on("selection also", () => this.outline());
+    store.on("selection also onion", () => this.outline());
   }
 
   /** Outline the selection: for a moment where it is many copies, else as long as it is selected. */
@@ -65,30 +57,26 @@ export class Viewport {
     this.redraw();
   }
 
-  makePasses() {
-    const pass = (fragment, uniforms) => {
-      const material = new THREE.RawShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: SCREEN_VERTEX, fragmentShader: fragment, uniforms, depthTest: false, depthWrite: false });
-      const geometry = new THREE.BufferGeometry();
-      geometry.setAttribute("position", new THREE.BufferAttribute(new Float32Array(9), 3));
-      const mesh = new THREE.Mesh(geometry, material);
-      mesh.frustumCulled = false;
-      return { mesh, uniforms, scene: new THREE.Scene().add(mesh) };
-    };
-    const vec = () => ({ value: new THREE.Vector3() });
-    const one = (value = 0) => ({ value });
-    return {
-      bright: pass(BRIGHT_FRAGMENT, { uPicture: one(null), uKnee: one() }),
-      mean: pass(MEAN_FRAGMENT, { uPicture: one(null), uBefore: one(null), uShare: one(1) }),
-      double: pass(DOUBLE_FRAGMENT, { uSmall: one(null), uLarge: one(null) }),
-      screen: pass(SCREEN_FRAGMENT, {
-        uPicture: one(null), uHalo: one(null), uMask: one(null), uHaloStrength: one(), uGain: one(1), uFilmic: one(), uVignette: one(),
-        uReach: one(1), uSoftness: one(1), uSelected: one(), uChecks: one(1), uTop: vec(), uBottom: vec(), uBackground: one(), uFrame: { value: new THREE.Vector4(0, 0, 1, 1) }, uPixel: { value: new THREE.Vector2() },
-      }),
-    };
-  }
-
   get isMoving() {
     return this.isSoftware && (this.store.state.playing || Boolean(this.store.gesture) || this.isLooking);
+  }
+
+  /** At rest the picture becomes finer, and shows what is selected and what the frames around hold. */
+  get isAtRest() {
+    return !this.isMoving && !this.store.state.playing && !this.store.gesture;
+  }
+
+  get width() {
+    return this.screen.width;
+  }
+
+  get height() {
+    return this.screen.height;
+  }
+
+  /** Where the picture's frame lies within the canvas: x, y, width, height in 0..1, from the foot. */
+  frameBox() {
+    return this.screen.frameBox(this.header);
   }
 
   resize() {
@@ -99,7 +87,7 @@ export class Viewport {
   fitSize() {
     const box = this.canvas.parentElement.getBoundingClientRect();
     const ratio = this.isSoftware ? (this.isMoving ? MOVING_RATIOS[this.coarseness] : SOFTWARE_RATIO) : Math.min(window.devicePixelRatio, 2);
-    this.setSize(Math.max(2, Math.round(box.width * ratio)), Math.max(2, Math.round(box.height * ratio)));
+    this.screen.setSize(Math.max(2, Math.round(box.width * ratio)), Math.max(2, Math.round(box.height * ratio)));
   }
 
   /** Draw finely again once nothing moves. */
@@ -112,49 +100,11 @@ export class Viewport {
     }, REST_MS);
   }
 
-  setSize(width, height) {
-    if (this.width === width && this.height === height) return;
-    this.width = width;
-    this.height = height;
-    this.renderer.setSize(width, height, false);
-    const name = `${width}x${height}`;
-    this.sizes ??= new Map();
-    if (!this.sizes.has(name)) {
-      if (this.sizes.size > 3) this.sizes.values().next().value.forEach((target) => target.dispose());
-      if (this.sizes.size > 3) this.sizes.delete(this.sizes.keys().next().value);
-      this.sizes.set(name, this.makeTargets(width, height));
-    }
-    const [picture, mask, mean, other, ...others] = this.sizes.get(name);
-    Object.assign(this, { picture, mask, means: [mean, other], levels: others.slice(0, MAX_LEVELS), sums: others.slice(MAX_LEVELS) });
-  }
-
-  makeTargets(width, height) {
-    const half = { type: THREE.HalfFloatType, minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter, depthBuffer: false };
-    const picture = new THREE.WebGLRenderTarget(width, height, { ...half, depthBuffer: true, samples: this.isSoftware ? 0 : 4 });
-    const mask = new THREE.WebGLRenderTarget(width, height, { minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter });
-    const levels = [];
-    for (let w = width, h = height, k = 0; k < MAX_LEVELS; k += 1) {
-      w = Math.max(1, Math.ceil(w / 2));
-      h = Math.max(1, Math.ceil(h / 2));
-      levels.push([w, h]);
-    }
-    const made = () => levels.map(([w, h]) => new THREE.WebGLRenderTarget(w, h, half));
-    const means = [0, 1].map(() => new THREE.WebGLRenderTarget(width, height, half));
-    return [picture, mask, ...means, ...made(), ...made()];
-  }
-
-  /** Where the picture's frame lies within the canvas: x, y, width, height in 0..1, from the foot. */
-  frameBox(size) {
-    const aspect = size[0] / size[1];
-    const wide = this.width / this.height > aspect;
-    const w = wide ? (this.height * aspect) / this.width : 1;
-    const h = wide ? 1 : this.width / aspect / this.height;
-    return [(1 - w) / 2, (1 - h) / 2, w, h];
-  }
-
-  draw(header, buffers) {
+  /** Draw a frame; `then` is the same frame of the state that is compared with, if there is one. */
+  draw(header, buffers, then = null) {
     this.header = header;
     this.buffers = buffers;
+    this.thenHeader = then;
     this.fitSize();
     this.feed();
     if (this.isMoving) {
@@ -184,236 +134,103 @@ export class Viewport {
     });
   }
 
+  /** What is drawn where: the scene as it is, as it was, or both beside each other. */
+  get sides() {
+    const { side, wipe, compared } = this.store.state;
+    const [first, second] = this.screen.means;
+    const now = { stage: this.now, header: this.header, means: first, part: [0, 1] };
+    const then = { stage: this.then, header: this.thenHeader, means: second, part: [0, 1] };
+    if (!compared || !this.thenHeader || side === "now") return [now];
+    if (side === "then") return [then];
+    const [x, , width] = this.frameBox();
+    const at = x + width * wipe;
+    return [{ ...then, part: [0, at] }, { ...now, part: [at, 1] }];
+  }
+
   currentView() {
-    if (this.free) return this.free;
-    const { position, forward, up, tangent } = this.header.view;
-    return { position, forward, up, tangent };
+    return this.free ?? this.header.view;
+  }
+
+  aim({ stage, header }) {
+    return stage.aim(header, this.free ?? header.view, this.screen, this.store.state.flat);
   }
 
   feed() {
-    const { header, shared } = this;
-    const view = this.currentView();
-    const box = this.frameBox([header.background.width, header.background.height]);
-    const tangentX = view.tangent / box[2];
-    shared.uEye.value.fromArray(view.position);
-    shared.uForward.value.fromArray(view.forward);
-    shared.uUp.value.fromArray(view.up);
-    shared.uRight.value.fromArray(unit(cross(view.forward, view.up)));
-    shared.uTangent.value.set(tangentX, (tangentX * this.height) / this.width);
-    shared.uSize.value.set(this.width, this.height);
-    shared.uFocal.value = this.width / 2 / tangentX;
-    const lights = this.feedLights();
-    const measures = { ...lights, scale: this.height * box[3], focal: shared.uFocal.value, isFlat: this.store.state.flat };
-    const wanted = new Set();
-    let salt = 0;
-    header.drawables.forEach((one) => {
-      one.looks.forEach((look, index) => {
-        const name = `${one.figure} ${one.part} ${index} ${look.kind} ${look.blend}${look.texture ? " painted" : ""}${isMerged(one, look) ? " merged" : ""}`;
-        wanted.add(name);
-        if (!this.drawn.has(name)) {
-          const Kind = look.kind !== "surface" ? DrawnStroke : isMerged(one, look) ? MergedSurface : DrawnSurface;
-          const made = new Kind(shared, look);
-          made.figure = one.figure;
-          this.drawn.set(name, made);
-          this.scene.add(made.mesh);
-        }
-        const drawn = this.drawn.get(name);
-        drawn.feed(one, look, this.buffers, measures);
-        if (look.kind !== "surface" || look.blend !== "normal") return;
-        drawn.material.uniforms.uSalt.value = salt;
-        salt += one.count;
-      });
-    });
-    for (const [name, drawn] of this.drawn) {
-      if (wanted.has(name)) continue;
-      this.scene.remove(drawn.mesh);
-      drawn.dispose();
-      this.drawn.delete(name);
-    }
-  }
-
-  feedLights() {
-    const { shared } = this;
-    let suns = 0;
-    let keys = 0;
-    for (const row of shared.uSky.value) row.set(0, 0, 0);
-    for (const light of this.header.lights) {
-      if (light.kind === "sun" && suns < MAX_LIGHTS) {
-        const around = (light.around * Math.PI) / 180;
-        const above = (light.above * Math.PI) / 180;
-        shared.uSunWay.value[suns].set(Math.sin(around) * Math.cos(above), Math.sin(above), Math.cos(around) * Math.cos(above), 0);
-        shared.uSunColour.value[suns].set(...scaled(light.colour, light.brightness), 0);
-        suns += 1;
-      } else if (light.kind === "key" && keys < MAX_LIGHTS) {
-        shared.uKeyPlace.value[keys].set(...light.position, light.width);
-        shared.uKeyColour.value[keys].set(...scaled(light.colour, light.brightness), light.reach);
-        keys += 1;
-      } else if (light.kind === "sky") {
-        [light.top, light.horizon, light.ground].forEach((colour, row) => shared.uSky.value[row].add(new THREE.Vector3(...scaled(colour, light.brightness))));
-      }
-    }
-    return { suns, keys };
-  }
-
-  finishSettings(isOff) {
-    const found = { ...FINISH_OFF };
-    if (isOff) return found;
-    for (const effect of this.header.finish) {
-      if (effect.kind === "glow") {
-        const lines = this.height * this.frameBox([this.header.background.width, this.header.background.height])[3];
-        found.levels = Math.max(1, Math.min(MAX_LEVELS, Math.round(Math.log2(Math.max(lines, 8)) - 5.1 + effect.size * 4)));
-        found.strength = effect.strength;
-        found.knee = effect.above;
-      } else if (effect.kind === "vignette") Object.assign(found, { vignette: effect.strength, reach: effect.reach, softness: Math.max(effect.softness, 1e-3) });
-      else if (effect.kind === "exposure") Object.assign(found, { gain: 2 ** effect.stops, filmic: effect.transform === "filmic" ? 1 : 0 });
-    }
-    return found;
+    for (const side of this.sides) side.stage.feed(side.header, this.buffers, this.aim(side));
+    if (!this.store.state.compared) this.then.clear();
   }
 
   /** Draw the picture once; at rest it then becomes finer with every refresh of the screen. */
-  render({ isFinishOff = false, hideSelection = false } = {}) {
+  render() {
     clearTimeout(this.fineTimer);
     cancelAnimationFrame(this.fineFrame);
-    this.drawScene(0);
-    this.compose(this.picture, { isFinishOff, hideSelection });
-    if (this.isMoving || this.store.state.playing || this.store.gesture) return;
+    const { sides } = this;
+    for (const side of sides) {
+      this.drawPass(side, 0);
+      if (this.isAtRest) side.mean = this.screen.meanOf(0, this.screen.picture, side.means);
+      this.compose(side, this.screen.picture);
+    }
+    this.told();
     // Not before it has rested a little: somebody may be stepping through the frames.
-    this.fineTimer = setTimeout(() => this.refineFrom(1, this.picture), REST_MS);
+    if (this.isAtRest) this.fineTimer = setTimeout(() => this.refineFrom(1, sides), REST_MS);
   }
 
-  refineFrom(number, before) {
+  refineFrom(number, sides) {
     if (number >= FINE_PASSES) return;
     this.fineFrame = requestAnimationFrame(() => {
-      const mean = this.meanWith(number, before);
-      if (number === 3 || number === FINE_PASSES - 1) this.compose(mean, {});
-      this.refineFrom(number + 1, mean);
+      for (const side of sides) {
+        this.drawPass(side, number);
+        side.mean = this.screen.meanOf(number, side.mean, side.means);
+        if (number === 3 || number === FINE_PASSES - 1) this.compose(side, side.mean);
+      }
+      if (number === 3 || number === FINE_PASSES - 1) this.told();
+      this.refineFrom(number + 1, sides);
     });
   }
 
-  /** Draw the scene into its target, moved by the part of a pixel that belongs to a pass. */
-  drawScene(number) {
-    const { renderer, shared } = this;
+  /** Draw a side into the picture, moved by the part of a pixel that belongs to a pass. */
+  drawPass(side, number) {
+    const { shared, screen } = this;
     const [x, y] = PASSES[number];
-    shared.uJitter.value.set((x * 2) / this.width, (y * 2) / this.height);
+    this.aim(side);
+    shared.uJitter.value.set((x * 2) / screen.width, (y * 2) / screen.height);
     shared.uPhase.value = (((number * 5 + 4) % FINE_PASSES) + 0.5) / FINE_PASSES;
-    renderer.setRenderTarget(this.picture);
-    renderer.clear();
-    renderer.render(this.scene, this.camera);
+    side.stage.draw(this.renderer, screen.picture);
     shared.uJitter.value.set(0, 0);
   }
 
-  /** Draw another pass and return the target with the mean of all so far. */
-  meanWith(number, before) {
-    const { renderer, passes, means } = this;
-    if (number === 1) this.blend(this.picture, this.picture, 1, means[0]);
-    const old = number === 1 ? means[0] : before;
-    this.drawScene(number);
-    const next = old === means[0] ? means[1] : means[0];
-    this.blend(old, this.picture, 1 / (number + 1), next);
-    renderer.setRenderTarget(null);
-    passes.mean.uniforms.uPicture.value = passes.mean.uniforms.uBefore.value = null;
-    return next;
+  /** Put a side's picture on the screen, with what only the view shows: the outline of the selection and ghosts. */
+  compose(side, picture) {
+    const isNow = side.stage === this.now;
+    this.aim(side);
+    const hasOutline = isNow && this.isAtRest && this.drawMask();
+    this.screen.show(picture, side.header, { part: side.part, isFinishOff: this.store.state.flat, hasOutline });
+    if (isNow && this.isAtRest) this.ghosts.draw(this, side, this.store.state);
   }
 
-  blend(before, picture, share, target) {
-    const { renderer, passes } = this;
-    passes.mean.uniforms.uBefore.value = before.texture;
-    passes.mean.uniforms.uPicture.value = picture.texture;
-    passes.mean.uniforms.uShare.value = share;
-    renderer.setRenderTarget(target);
-    renderer.render(passes.mean.scene, this.camera);
-  }
-
-  /** Put a picture of linear light on the screen: glow, view transform, background, outline of the selection. */
-  compose(picture, { isFinishOff = false, hideSelection = false }) {
-    const { renderer, passes, header } = this;
-    const background = header.background;
-    const box = this.frameBox([background.width, background.height]);
-    const finish = this.finishSettings(isFinishOff || this.store.state.flat);
-    this.halo(finish, picture);
-    const selected = !hideSelection && !this.store.state.playing && !this.store.gesture && !this.isMoving && this.drawMask();
-    const screen = passes.screen.uniforms;
-    screen.uPicture.value = picture.texture;
-    screen.uHalo.value = (finish.levels > 1 ? this.sums : this.levels)[0].texture;
-    screen.uHaloStrength.value = finish.levels ? finish.strength : 0;
-    screen.uGain.value = finish.gain;
-    screen.uFilmic.value = finish.filmic;
-    screen.uVignette.value = finish.vignette;
-    screen.uReach.value = finish.reach;
-    screen.uSoftness.value = finish.softness;
-    screen.uFrame.value.set(...box);
-    screen.uTop.value.fromArray(background.colour);
-    screen.uBottom.value.fromArray(background.bottom);
-    screen.uBackground.value = ["solid", "gradient", "transparent"].indexOf(background.background);
-    screen.uChecks.value = hideSelection ? 0 : 1;
-    screen.uMask.value = this.mask.texture;
-    screen.uSelected.value = selected ? 1 : 0;
-    screen.uPixel.value.set(1.2 / this.width, 1.2 / this.height);
-    renderer.setRenderTarget(null);
-    renderer.render(passes.screen.scene, this.camera);
+  told() {
     this.drawCount = (this.drawCount ?? 0) + 1;
-    this.store.emit("drawn", header);
-  }
-
-  halo(finish, picture) {
-    const { renderer, passes, levels, sums } = this;
-    if (!finish.levels) return;
-    for (let k = 0; k < finish.levels; k += 1) {
-      passes.bright.uniforms.uPicture.value = k ? levels[k - 1].texture : picture.texture;
-      passes.bright.uniforms.uKnee.value = k ? 0 : finish.knee;
-      renderer.setRenderTarget(levels[k]);
-      renderer.render(passes.bright.scene, this.camera);
-    }
-    let small = levels[finish.levels - 1];
-    for (let k = finish.levels - 2; k >= 0; k -= 1) {
-      passes.double.uniforms.uSmall.value = small.texture;
-      passes.double.uniforms.uLarge.value = levels[k].texture;
-      renderer.setRenderTarget(sums[k]);
-      renderer.render(passes.double.scene, this.camera);
-      small = sums[k];
-    }
-    
-  }
-
-  /** Draw figures as plain numbers: all of them (to pick) or a set of them (for their outline). */
-  drawIds(target, only) {
-    let found = false;
-    const ids = [...new Set([...this.drawn.values()].map((drawn) => drawn.figure))];
-    for (const drawn of this.drawn.values()) {
-      const shows = only === null || only.has(drawn.figure);
-      drawn.mesh.visible = shows;
-      found ||= shows;
-      drawn.material.uniforms.uPick.value = only === null ? ids.indexOf(drawn.figure) + 1 : 255;
-      drawn.mesh.material = drawn.picking;
-    }
-    if (found) {
-      this.renderer.setRenderTarget(target);
-      this.renderer.clear();
-      this.renderer.render(this.scene, this.camera);
-    }
-    for (const drawn of this.drawn.values()) {
-      drawn.mesh.visible = true;
-      drawn.mesh.material = drawn.material;
-    }
-    return found ? ids : null;
+    this.store.emit("drawn", this.header);
   }
 
   drawMask() {
-    const { selection } = this.store.state;
+    const { selection, also } = this.store.state;
     if (selection?.family !== "figures") return false;
     const copies = this.header.drawables.filter((one) => one.figure === selection.id).reduce((sum, one) => sum + one.count, 0);
-    const chosen = new Set([selection.id, ...this.store.state.also]);
-    return (this.outlined || copies <= FEW_COPIES || chosen.size > 1) && this.drawIds(this.mask, chosen) !== null;
+    const chosen = new Set([selection.id, ...also]);
+    return (this.outlined || copies <= FEW_COPIES || chosen.size > 1) && this.now.drawMask(this.renderer, this.screen.mask, chosen);
   }
 
-  /** Return the id of the figure under a point of the canvas, or null. */
+  /** Return the id of the figure under a point of the canvas, or null; what the scene was cannot be taken hold of. */
   pick(x, y) {
-    if (!this.header) return null;
-    const ids = this.drawIds(this.mask, null);
-    if (!ids) return null;
-    const pixel = new Uint8Array(4);
     const ratio = this.width / this.canvas.clientWidth;
-    this.renderer.readRenderTargetPixels(this.mask, Math.floor(x * ratio), Math.floor(this.height - y * ratio), 1, 1, pixel);
+    const side = this.header && this.sides.find(({ part }) => x * ratio >= part[0] * this.width && x * ratio <= part[1] * this.width);
+    if (side?.stage !== this.now) return null;
+    this.aim(side);
+    const ids = this.now.drawIds(this.renderer, this.screen.mask);
+    if (!ids.length) return null;
+    const pixel = new Uint8Array(4);
+    this.renderer.readRenderTargetPixels(this.screen.mask, Math.floor(x * ratio), Math.floor(this.height - y * ratio), 1, 1, pixel);
     this.redraw();
     return ids[pixel[0] + pixel[1] * 256 - 1] ?? null;
   }
@@ -501,21 +318,25 @@ export class Viewport {
   /** Draw the held frame at a size of its own and return its pixels, for comparing with the renderer. */
   snapshot(width, height, { isFlat = false, isFinishOff = false } = {}) {
     const before = { width: this.width, height: this.height, flat: this.store.state.flat, free: this.free };
-    this.setSize(width, height);
+    const { screen } = this;
+    screen.setSize(width, height);
     this.free = null;
     this.store.state.flat = isFlat;
-    this.feed();
-    this.render({ isFinishOff, hideSelection: true });
-    clearTimeout(this.fineTimer);
-    let mean = this.picture;
-    for (let number = 1; number < FINE_PASSES; number += 1) mean = this.meanWith(number, mean);
-    this.compose(mean, { isFinishOff, hideSelection: true });
+    const side = { stage: this.now, header: this.header, means: screen.means[0] };
+    this.now.feed(this.header, this.buffers, this.aim(side));
+    this.drawPass(side, 0);
+    let mean = screen.meanOf(0, screen.picture, side.means);
+    for (let number = 1; number < FINE_PASSES; number += 1) {
+      this.drawPass(side, number);
+      mean = screen.meanOf(number, mean, side.means);
+    }
+    screen.show(mean, this.header, { isFinishOff: isFinishOff || isFlat, hasChecks: false });
     const gl = this.renderer.getContext();
     const pixels = new Uint8Array(width * height * 4);
     gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
     this.store.state.flat = before.flat;
     this.free = before.free;
-    this.setSize(before.width, before.height);
+    screen.setSize(before.width, before.height);
     this.redraw();
     return pixels;
   }

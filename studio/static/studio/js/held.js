@@ -1,0 +1,121 @@
+// The frames of one state of the scene that the page holds: fetched as they are missing, from the playhead onwards.
+
+import { ApiError, postForStream } from "./api.js";
+import { readPacket } from "./lib/packet.js";
+
+const FILL_DELAY_MS = 200;
+const LIMIT_BYTES = 700 * 1024 * 1024;
+const MOST_FRAMES = 2000;
+
+/** The arrays of all frames that are held, each once however many frames use it. */
+export class Pool {
+  constructor(store) {
+    this.store = store;
+    this.buffers = new Map();
+    this.bytes = 0;
+    this.users = new Set();
+  }
+
+  take(buffers) {
+    for (const [key, array] of buffers) {
+      if (!this.buffers.has(key)) this.bytes += array.byteLength;
+      this.buffers.set(key, array);
+    }
+    if (this.bytes > LIMIT_BYTES) this.trim();
+  }
+
+  /** Drop the arrays that no held frame uses, oldest first; if that is not enough, the frames furthest from the playhead. */
+  trim() {
+    const uses = new Map();
+    for (const held of this.users) for (const header of held.headers.values()) for (const key of keysOf(header)) uses.set(key, (uses.get(key) ?? 0) + 1);
+    for (const key of [...this.buffers.keys()]) {
+      if (this.bytes < LIMIT_BYTES * 0.8) return;
+      if (!uses.has(key)) this.drop(key);
+    }
+    const { frame } = this.store.state;
+    const far = [...this.users].flatMap((held) => [...held.headers.keys()].map((at) => ({ held, at }))).sort((a, b) => Math.abs(b.at - frame) - Math.abs(a.at - frame));
+    while (this.bytes > LIMIT_BYTES && far.length > 1) {
+      const { held, at } = far.shift();
+      for (const key of keysOf(held.headers.get(at))) {
+        uses.set(key, uses.get(key) - 1);
+        if (!uses.get(key)) this.drop(key);
+      }
+      held.headers.delete(at);
+      held.full = true;
+    }
+  }
+
+  drop(key) {
+    this.bytes -= this.buffers.get(key)?.byteLength ?? 0;
+    this.buffers.delete(key);
+  }
+}
+
+export class Held {
+  /** @param {number|null} state the state of the scene's history that is wanted, null for the scene as it is */
+  constructor(store, pool, state, onFrame) {
+    Object.assign(this, { store, pool, state, onFrame });
+    this.headers = new Map();
+    this.full = false;
+    this.fetching = null;
+    pool.users.add(this);
+  }
+
+  take({ header, buffers }) {
+    this.headers.set(header.frame, header);
+    this.pool.take(buffers);
+    this.onFrame(header.frame);
+  }
+
+  forget() {
+    clearTimeout(this.timer);
+    this.headers.clear();
+    this.full = false;
+    this.fetching?.abort();
+  }
+
+  /** Nothing of it is wanted any more. */
+  end() {
+    this.forget();
+    this.pool.users.delete(this);
+  }
+
+  fillSoon(delay = FILL_DELAY_MS) {
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => this.fill(), delay);
+  }
+
+  /** Fetch what is missing, the shown frame first and then onwards in playing order. */
+  async fill() {
+    const { store } = this;
+    const { frames } = store.clock;
+    const missing = [];
+    for (let k = 0; k < frames; k += 1) {
+      const frame = (store.state.frame + k) % frames;
+      if (!this.headers.has(frame)) missing.push(frame);
+    }
+    if (!missing.length || this.full || (this.state === null && store.sending)) return;
+    this.fetching?.abort();
+    const mine = (this.fetching = new AbortController());
+    const { revision } = store.state;
+    const isStale = () => mine.signal.aborted || (this.state === null && revision !== store.state.revision);
+    try {
+      await postForStream(
+        `/scenes/${store.sceneId}/frames`,
+        { state: this.state, frames: missing.slice(0, MOST_FRAMES), reach: store.state.reach, have: store.haveKeys(), view: `${store.viewId}-fill-${this.state ?? ""}` },
+        mine.signal,
+        (bytes) => isStale() || this.take(readPacket(bytes)),
+        (problem) => store.set({ problem }),
+      );
+    } catch (error) {
+      if (error.name !== "AbortError" && !(error instanceof ApiError)) throw error;
+      // The scene itself is asked for again after the next edit; a state that cannot be shown has to be told of.
+      if (error instanceof ApiError && this.state !== null) store.set({ problem: error.message });
+    }
+    if (this.fetching === mine) this.fetching = null;
+  }
+}
+
+function keysOf(header) {
+  return new Set(header.drawables.flatMap((one) => [one.points, one.matrices, one.triangles, one.edges, one.reach, ...one.looks.flatMap((look) => [look.tints, look.pointTints, look.texture?.texels, look.texture?.uvs])].filter(Boolean)));
+}

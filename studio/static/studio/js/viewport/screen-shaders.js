@@ -1,0 +1,123 @@
+// The shaders of the passes that make a picture of linear light into what is on the screen.
+
+export const SCREEN_VERTEX = `
+  precision highp float;
+  out vec2 at;
+  void main() {
+    at = vec2(gl_VertexID == 1 ? 2.0 : 0.0, gl_VertexID == 2 ? 2.0 : 0.0);
+    gl_Position = vec4(at * 2.0 - 1.0, 0.0, 1.0);
+  }
+`;
+
+export const BRIGHT_FRAGMENT = `
+  precision highp float;
+  uniform sampler2D uPicture;
+  uniform float uKnee;
+  in vec2 at;
+  out vec4 colour;
+  void main() {
+    vec4 c = texture(uPicture, at);
+    float peak = max(c.r, max(c.g, c.b));
+    float over = max(peak - uKnee, 0.0);
+    float share = uKnee > 0.0 ? over / (peak + 1e-6) * min(over / uKnee, 1.0) : 1.0;
+    colour = vec4(c.rgb * share, 1.0);
+  }
+`;
+
+export const MEAN_FRAGMENT = `
+  precision highp float;
+  uniform sampler2D uPicture, uBefore;
+  uniform float uShare;
+  in vec2 at;
+  out vec4 colour;
+  void main() { colour = mix(texelFetch(uBefore, ivec2(gl_FragCoord.xy), 0), texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0), uShare); }
+`;
+
+export const DOUBLE_FRAGMENT = `
+  precision highp float;
+  uniform sampler2D uSmall, uLarge;
+  in vec2 at;
+  out vec4 colour;
+  void main() { colour = vec4(texture(uLarge, at).rgb * 0.5 + texture(uSmall, at).rgb * 0.65, 1.0); }
+`;
+
+export const SCREEN_FRAGMENT = `
+  precision highp float;
+  uniform sampler2D uPicture, uHalo, uMask;
+  uniform float uHaloStrength, uGain, uFilmic, uVignette, uReach, uSoftness, uSelected, uChecks;
+  uniform vec4 uFrame;
+  uniform vec3 uTop, uBottom;
+  uniform int uBackground;
+  uniform vec2 uPixel;
+  in vec2 at;
+  out vec4 colour;
+  float mask(vec2 p) { return texture(uMask, p).r; }
+  // The sRGB curve by three square roots, within half a step of 8 bits: powers are slow where there is no graphics card.
+  vec3 encode(vec3 c) {
+    vec3 a = sqrt(c);
+    vec3 b = sqrt(a);
+    return mix(c * 12.92, 0.585122381 * a + 0.783140355 * b - 0.368262736 * sqrt(b), step(0.0031308, c));
+  }
+  void main() {
+    vec4 c = texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0);
+    vec2 inFrame = (at - uFrame.xy) / uFrame.zw;
+    bool isOpen = uBackground == 2;
+    vec3 rgb = c.rgb + (1.0 - c.a) * (isOpen ? vec3(0.0) : uBackground == 1 ? mix(uBottom, uTop, clamp(inFrame.y, 0.0, 1.0)) : uTop);
+    if (uHaloStrength > 0.0) rgb += texture(uHalo, at).rgb * uHaloStrength;
+    vec2 u = inFrame * 2.0 - 1.0;
+    float t = clamp((length(u) * 0.70710678 - uReach) / uSoftness, 0.0, 1.0);
+    rgb *= 1.0 - uVignette * t * t * (3.0 - 2.0 * t);
+    rgb *= uGain;
+    if (uFilmic > 0.5) {
+      float peak = max(rgb.r, max(rgb.g, rgb.b));
+      float x = max(peak - 0.5, 0.0) / 0.5;
+      float rolled = min(min(peak, 0.5) + 0.5 * x * (1.0 + x / 576.0) / (1.0 + x), 1.0);
+      rgb *= peak > 1e-6 ? rolled / peak : 1.0;
+      rgb = mix(rgb, vec3(rolled), 1.0 - 1.0 / (0.12 * (peak - rolled) + 1.0));
+    }
+    rgb = encode(clamp(rgb, 0.0, 1.0));
+    if (isOpen && uChecks > 0.5) {
+      float cover = clamp(max(c.a, max(c.r, max(c.g, c.b))), 0.0, 1.0);
+      vec2 cell = floor(gl_FragCoord.xy / 10.0);
+      rgb = rgb + (1.0 - cover) * mix(vec3(0.15), vec3(0.19), mod(cell.x + cell.y, 2.0));
+    }
+    bool outside = inFrame.x < 0.0 || inFrame.x > 1.0 || inFrame.y < 0.0 || inFrame.y > 1.0;
+    if (outside) rgb = rgb * 0.22 + vec3(0.03, 0.034, 0.037);
+    if (uSelected > 0.5) {
+      float own = mask(at);
+      vec2 w = uPixel;
+      float inner = max(max(mask(at + vec2(w.x, 0.0)), mask(at - vec2(w.x, 0.0))), max(mask(at + vec2(0.0, w.y)), mask(at - vec2(0.0, w.y))));
+      w *= 2.7;
+      float middle = max(max(mask(at + vec2(w.x, 0.0)), mask(at - vec2(w.x, 0.0))), max(mask(at + vec2(0.0, w.y)), mask(at - vec2(0.0, w.y))));
+      w *= 1.48;
+      float outer = max(max(mask(at + vec2(w.x, 0.0)), mask(at - vec2(w.x, 0.0))), max(mask(at + vec2(0.0, w.y)), mask(at - vec2(0.0, w.y))));
+      float near = inner - own;
+      float far = outer - max(middle, own);
+      if (near > 0.5 && own < 0.5) rgb = vec3(0.937, 0.914, 0.863);
+      else if (far > 0.5 && own < 0.5) rgb = mix(rgb, vec3(0.937, 0.914, 0.863), 0.55);
+    }
+    colour = vec4(rgb, 1.0);
+  }
+`;
+
+// A figure of another frame: its shape filled faintly, with an outline that is dotted where it was and plain where it will be.
+export const GHOST_FRAGMENT = `
+  precision highp float;
+  uniform sampler2D uMask;
+  uniform float uStrength, uDotted;
+  uniform vec2 uPixel;
+  in vec2 at;
+  out vec4 colour;
+  float mask(vec2 p) { return texture(uMask, p).r; }
+  void main() {
+    float own = mask(at);
+    vec2 w = uPixel;
+    float around = max(max(mask(at + vec2(w.x, 0.0)), mask(at - vec2(w.x, 0.0))), max(mask(at + vec2(0.0, w.y)), mask(at - vec2(0.0, w.y))));
+    float edge = own < 0.5 ? around : 0.0;
+    float spot = mod(floor(gl_FragCoord.x) + floor(gl_FragCoord.y), 6.0) < 3.0 ? 1.0 : 0.0;
+    edge *= mix(1.0, spot, uDotted);
+    float fill = own * mix(0.14, 0.09, uDotted);
+    colour = vec4(0.333, 0.722, 0.647, max(edge, fill) * uStrength);
+    if (colour.a <= 0.0) discard;
+  }
+`;

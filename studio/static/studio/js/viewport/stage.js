@@ -1,0 +1,142 @@
+// What is drawn of one frame: an object for each look of each drawable, kept from frame to frame.
+
+import * as THREE from "../../vendor/three/three.module.js";
+import { DrawnStroke, DrawnSurface } from "./drawn.js";
+import { MergedSurface, isMerged } from "./merged.js";
+import { cross, scaled, unit } from "./orbit.js";
+
+const MAX_LIGHTS = 4;
+const MASKED = 255;
+
+/** The uniforms that everything in the view shares: the camera, the lights, and where in a pixel a pass draws. */
+export function sharedUniforms() {
+  const lights = () => ({ value: Array.from({ length: MAX_LIGHTS }, () => new THREE.Vector4()) });
+  const vec = () => ({ value: new THREE.Vector3() });
+  const vec2 = () => ({ value: new THREE.Vector2() });
+  return {
+    uEye: vec(), uRight: vec(), uUp: vec(), uForward: vec(), uTangent: vec2(), uSize: vec2(), uFocal: { value: 1 },
+    uJitter: vec2(), uPhase: { value: 0.5 }, uSky: { value: [0, 1, 2].map(() => new THREE.Vector3()) },
+    uSunWay: lights(), uSunColour: lights(), uKeyPlace: lights(), uKeyColour: lights(),
+  };
+}
+
+export class Stage {
+  constructor(shared) {
+    this.shared = shared;
+    this.scene = new THREE.Scene();
+    this.camera = new THREE.Camera();
+    this.drawn = new Map();
+  }
+
+  /** Set the shared uniforms for a frame as it is seen; returns what looks need to know of it. */
+  aim(header, view, screen, isFlat) {
+    const { shared } = this;
+    const box = screen.frameBox(header);
+    const tangentX = view.tangent / box[2];
+    shared.uEye.value.fromArray(view.position);
+    shared.uForward.value.fromArray(view.forward);
+    shared.uUp.value.fromArray(view.up);
+    shared.uRight.value.fromArray(unit(cross(view.forward, view.up)));
+    shared.uTangent.value.set(tangentX, (tangentX * screen.height) / screen.width);
+    shared.uSize.value.set(screen.width, screen.height);
+    shared.uFocal.value = screen.width / 2 / tangentX;
+    return { ...this.feedLights(header.lights), scale: screen.height * box[3], focal: shared.uFocal.value, isFlat };
+  }
+
+  feedLights(all) {
+    const { shared } = this;
+    let suns = 0;
+    let keys = 0;
+    for (const row of shared.uSky.value) row.set(0, 0, 0);
+    for (const light of all) {
+      if (light.kind === "sun" && suns < MAX_LIGHTS) {
+        const around = (light.around * Math.PI) / 180;
+        const above = (light.above * Math.PI) / 180;
+        shared.uSunWay.value[suns].set(Math.sin(around) * Math.cos(above), Math.sin(above), Math.cos(around) * Math.cos(above), 0);
+        shared.uSunColour.value[suns].set(...scaled(light.colour, light.brightness), 0);
+        suns += 1;
+      } else if (light.kind === "key" && keys < MAX_LIGHTS) {
+        shared.uKeyPlace.value[keys].set(...light.position, light.width);
+        shared.uKeyColour.value[keys].set(...scaled(light.colour, light.brightness), light.reach);
+        keys += 1;
+      } else if (light.kind === "sky") {
+        [light.top, light.horizon, light.ground].forEach((colour, row) => shared.uSky.value[row].add(new THREE.Vector3(...scaled(colour, light.brightness))));
+      }
+    }
+    return { suns, keys };
+  }
+
+  /** Take a frame's drawables, all or those of some figures only. */
+  feed(header, buffers, measures, figures = null) {
+    const wanted = new Set();
+    let salt = 0;
+    for (const one of header.drawables) {
+      if (figures && !figures.has(one.figure)) continue;
+      for (const [index, look] of one.looks.entries()) {
+        const name = `${one.figure} ${one.part} ${index} ${look.kind} ${look.blend}${look.texture ? " painted" : ""}${isMerged(one, look) ? " merged" : ""}`;
+        wanted.add(name);
+        const drawn = this.drawn.get(name) ?? this.make(name, one, look);
+        drawn.feed(one, look, buffers, measures);
+        if (look.kind !== "surface" || look.blend !== "normal") continue;
+        drawn.material.uniforms.uSalt.value = salt;
+        salt += one.count;
+      }
+    }
+    for (const name of this.drawn.keys()) if (!wanted.has(name)) this.drop(name);
+  }
+
+  make(name, one, look) {
+    const Kind = look.kind !== "surface" ? DrawnStroke : isMerged(one, look) ? MergedSurface : DrawnSurface;
+    const made = new Kind(this.shared, look);
+    made.figure = one.figure;
+    this.drawn.set(name, made);
+    this.scene.add(made.mesh);
+    return made;
+  }
+
+  drop(name) {
+    const drawn = this.drawn.get(name);
+    this.scene.remove(drawn.mesh);
+    drawn.dispose();
+    this.drawn.delete(name);
+  }
+
+  clear() {
+    for (const name of [...this.drawn.keys()]) this.drop(name);
+  }
+
+  draw(renderer, target) {
+    renderer.setRenderTarget(target);
+    renderer.clear();
+    renderer.render(this.scene, this.camera);
+  }
+
+  /** Draw all figures as numbers, to pick one; returns their ids in the order of the numbers from 1. */
+  drawIds(renderer, target) {
+    const ids = [...new Set([...this.drawn.values()].map((drawn) => drawn.figure))];
+    this.drawPlain(renderer, target, (figure) => ids.indexOf(figure) + 1);
+    return ids;
+  }
+
+  /** Draw the shape of some figures, or of all; returns whether there was any. */
+  drawMask(renderer, target, only = null) {
+    return this.drawPlain(renderer, target, (figure) => (only === null || only.has(figure) ? MASKED : 0));
+  }
+
+  drawPlain(renderer, target, numberOf) {
+    let found = false;
+    for (const drawn of this.drawn.values()) {
+      const number = numberOf(drawn.figure);
+      drawn.mesh.visible = number > 0;
+      found ||= number > 0;
+      drawn.material.uniforms.uPick.value = number;
+      drawn.mesh.material = drawn.picking;
+    }
+    if (found) this.draw(renderer, target);
+    for (const drawn of this.drawn.values()) {
+      drawn.mesh.visible = true;
+      drawn.mesh.material = drawn.material;
+    }
+    return found;
+  }
+}

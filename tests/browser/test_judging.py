@@ -1,0 +1,167 @@
+"""Judging in the real page: onion skins, earlier states beside the scene as it is, and looking from elsewhere."""
+
+import pytest
+
+from tests.browser.conftest import until
+from tests.browser.test_handles import drag
+from tests.scenes import document, figure, keyed, look, step
+
+pytestmark = pytest.mark.browser
+WIDTH = "/figures/0/routine/0/settings/width"
+# How many points of the view have the greenish tint of ghosts, left and right of the middle.
+TINTED = """() => {
+  const { renderer, width, height, screen } = pirouette.viewport;
+  pirouette.viewport.render();
+  const gl = renderer.getContext();
+  const pixels = new Uint8Array(width * height * 4);
+  gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
+  const found = [0, 0];
+  for (let k = 0; k < pixels.length; k += 4) {
+    if (pixels[k + 1] > pixels[k] + 12 && pixels[k + 1] > 40) found[(k / 4) % width < width / 2 ? 0 : 1] += 1;
+  }
+  return found;
+}"""
+# The mean red of the shown picture left and right of the middle, and blue.
+COLOURS = """() => {
+  const { renderer, width, height } = pirouette.viewport;
+  pirouette.viewport.render();
+  const gl = renderer.getContext();
+  const pixels = new Uint8Array(width * height * 4);
+  gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
+  const at = (x, c) => pixels[(Math.floor(height / 2) * width + Math.floor(x * width)) * 4 + c];
+  return [at(0.45, 0), at(0.45, 2), at(0.55, 0), at(0.55, 2)];
+}"""
+
+
+def slider():
+    """A grey crate that goes from the left to the right and back."""
+    place = {"position": [keyed((0, -150), (48, 150), (96, -150)), 0, 0]}
+    raw = document(
+        figure(step("box", width=30, height=30, depth=30), looks=[look("surface", colour="#808080")], place=place)
+    )
+    return {**raw, "frame": {"background": "solid", "colour": "#000000"}}
+
+
+def wall(colour="#ff0000"):
+    raw = document(
+        figure(
+            step("plane", width=900, height=600), looks=[look("surface", colour="#000000", glow_colour=colour, glow=1)]
+        )
+    )
+    return {**raw, "lights": []}
+
+
+def test_onion_skins_show_the_frames_around_and_only_of_what_is_selected(editor):
+    page = editor(slider())
+    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    page.evaluate("pirouette.store.seek(24)")
+    assert page.evaluate(TINTED) == [0, 0]
+    page.keyboard.press("g")
+    left, right = page.evaluate(TINTED)
+    assert left > 20
+    assert right > 20
+    page.get_by_label("Onion skins each way").fill("1")
+    page.get_by_label("Onion skins frames apart").fill("20")
+    page.keyboard.press("Tab")
+    assert page.evaluate("pirouette.store.state.onion") == {"on": True, "each": 1, "apart": 20}
+    assert min(page.evaluate(TINTED)) > 20
+    # Beyond what is allowed is brought back to it; at the turn of the way both ghosts lie on one side.
+    page.evaluate("pirouette.store.seek(48)")
+    left, right = page.evaluate(TINTED)
+    assert left == 0 < right
+    page.get_by_label("Onion skins each way").fill("99")
+    page.keyboard.press("Tab")
+    assert page.evaluate("pirouette.store.state.onion.each") == 8
+    page.evaluate("pirouette.store.set({ playing: true })")
+    page.evaluate("pirouette.store.set({ playing: false })")
+    page.get_by_role("button", name="Onion skins").click()
+    assert page.evaluate(TINTED) == [0, 0]
+
+
+def test_an_earlier_state_is_seen_beside_the_scene_and_gone_back_to(editor):
+    page = editor(wall())
+    glow = "/figures/0/looks/0/settings/glow_colour"
+    page.evaluate(f"pirouette.store.setValue('{glow}', '#0000ff')")
+    page.saved()
+    page.locator("#saved").click()
+    row = page.locator(".states li").nth(1)
+    assert row.locator(".state-words").inner_text() == "As it began"
+    assert page.locator(".states li").nth(0).inner_text().replace("\n", " ").endswith("is now")
+    assert "surface · glow colour: #ff0000 → #0000ff" in page.locator(".states li").nth(0).inner_text()
+    row.get_by_role("button", name="Compare").click()
+    until(page, "pirouette.viewport.thenHeader")
+    red, blue = slice(0, None, 2), slice(1, None, 2)
+    then = page.evaluate(COLOURS)
+    assert min(then[red]) > 200 > 60 > max(then[blue])
+    page.keyboard.press("b")
+    now = page.evaluate(COLOURS)
+    assert min(now[blue]) > 200 > 60 > max(now[red])
+    page.get_by_role("button", name="Both").click()
+    both = page.evaluate(COLOURS)
+    assert both[0] > 200
+    assert both[3] > 200
+    assert max(both[1], both[2]) < 60
+    page.get_by_role("slider", name="Wipe between then and now").press("ArrowLeft")
+    page.get_by_role("slider", name="Wipe between then and now").press("ArrowLeft")
+    until(page, "Math.abs(pirouette.store.state.wipe - 0.4) < 1e-9")
+    assert page.evaluate(COLOURS)[1] > 200
+    page.get_by_role("button", name="Then").click()
+    # Who edits sees what they edit.
+    page.evaluate("pirouette.store.setValue('/figures/0/routine/0/settings/width', 800)")
+    until(page, "pirouette.store.state.side === 'now'")
+    page.locator("#compare").get_by_role("button", name="Go to it").click()
+    until(page, f"pirouette.store.valueAt('{glow}') === '#ff0000'")
+    assert page.saved()["figures"][0]["routine"][0]["settings"]["width"] == 900
+    assert page.locator("#compare").is_hidden()
+    page.keyboard.press("Control+z")
+    until(page, f"pirouette.store.valueAt('{glow}') === '#0000ff'")
+
+
+def test_both_states_play_side_by_side(editor):
+    page = editor(slider())
+    page.evaluate(f"pirouette.store.setValue('{WIDTH}', 60)")
+    page.saved()
+    page.keyboard.press("b")
+    page.locator(".states li").nth(1).get_by_role("button", name="Compare").click()
+    page.get_by_role("button", name="Both").click()
+    until(page, "pirouette.playback.then.headers.size === 96 && pirouette.store.state.held.size === 96", timeout=60)
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press(" ")
+    until(page, "pirouette.playback.shown > 5")
+    page.keyboard.press(" ")
+    assert page.evaluate("pirouette.viewport.thenHeader.frame === pirouette.viewport.header.frame")
+    wide, narrow = page.evaluate(
+        "[pirouette.viewport.header, pirouette.viewport.thenHeader].map((one) => one.drawables[0].high[0])"
+    )
+    assert (wide, narrow) == pytest.approx((30, 15))
+    page.get_by_role("button", name="End comparing").click()
+    until(page, "pirouette.playback.then === null")
+
+
+def test_the_camera_is_moved_from_elsewhere_and_put_where_one_looks_from(editor):
+    page = editor(slider())
+    page.keyboard.press("Shift+C")
+    assert "The view is the camera's own already" in page.locator("#problem-words").inner_text()
+    page.evaluate("pirouette.store.set({ open: '/cameras/0', problem: null })")
+    page.locator('[data-handle="move target x"]').first.wait_for(state="attached")
+    assert page.locator('[data-handle="move x"]').count() == 0
+    box = page.locator("#canvas").bounding_box()
+    page.mouse.move(box["x"] + 300, box["y"] + 400)
+    for _ in range(3):
+        page.mouse.wheel(0, 600)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 180, box["y"] + 380, steps=3)
+    page.mouse.up()
+    drag(page, "move y", 0, -60)
+    camera = page.saved()["cameras"][0]["settings"]
+    assert camera["position"][1] > 5
+    assert camera["position"][0] == 0
+    eye, pivot = page.evaluate("[pirouette.viewport.free.position, pirouette.viewport.free.pivot]")
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("Shift+C")
+    until(page, "!pirouette.store.state.free")
+    camera = page.saved()["cameras"][0]["settings"]
+    assert camera["position"] == pytest.approx(eye, abs=0.01)
+    assert camera["target"] == pytest.approx(pivot, abs=0.01)
+    page.keyboard.press("Control+z")
+    assert page.saved()["cameras"][0]["settings"]["position"][0] == 0
