@@ -1,7 +1,5 @@
 """Notes: what in a scene has no effect, and why. Each names the thing, says what would help, and may mend it."""
 
-from dataclasses import asdict, dataclass, field
-
 import numpy as np
 
 from ..data import Copies, ProblemError
@@ -10,29 +8,14 @@ from ..evaluate import Memo
 from ..evaluate.evaluate import world_at
 from ..evaluate.routine import Run, run_routine
 from ..evaluate.weigh import field_weights, links_of
+from .late import on_followers, on_late_step, on_own_time
+from .looks import on_looks
 from .mend import mends_of
+from .note import Note
 
 FRAMES_LOOKED_AT = 12
 # A region that covers less than this of what it limits is told of.
 COVERED = 0.9
-
-
-@dataclass(frozen=True)
-class Note:
-    """One remark: the thing it is about, where in it, and the sentence.
-
-    mend  what would help, as words and a JSON Patch on the scene; or nothing
-    """
-
-    name: str
-    where: str
-    message: str
-    code: str
-    mend: str = ""
-    patch: list = field(default_factory=list)
-
-    def describe(self) -> dict:
-        return asdict(self)
 
 
 def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list[Note]:
@@ -48,7 +31,8 @@ def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list
             )
         try:
             notes.extend(_on_steps(Run.of(world.own(figure), figure), number))
-            notes.extend(_on_looks(world, figure))
+            notes.extend(on_looks(world, number, figure))
+            notes.extend(on_own_time(world, number, figure))
         except ProblemError as error:
             notes.extend(Note(figure.name, p.path, p.message, p.code) for p in error.problems)
     used = set(_used_fields(scene))
@@ -57,6 +41,7 @@ def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list
         for field in scene.fields
         if field.id not in used
     )
+    notes.extend(on_followers(world))
     if scene.first_moment.loops:
         notes.extend(_on_seam(scene))
     if not any(light.on for light in scene.lights) and _needs_light(scene):
@@ -111,6 +96,7 @@ def _on_steps(run, number):
         shape = run_routine(run, index + 1)
         if step.kind.group == "modulate" and before is not None and not isinstance(before, Copies):
             yield Note(figure.name, where, "there is only one copy to vary; add a repeat before it", "step.one-copy")
+        yield from on_late_step(run, number, index, step, where)
         if step.kind.advice:
             settings = step.settings.resolve(run.world.around)
             links, _ = links_of(run.world, step.settings, settings, run.matrix)
@@ -171,22 +157,3 @@ def _fitted(scene, limit, points) -> list:
         {"op": "add", "path": f"{base}/size", "value": rounded(wide * factor)},
         {"op": "add", "path": f"{base}/rotation", "value": [0, 0, 0]},
     ]
-
-
-def _on_looks(world, figure):
-    """Say if a look has nothing to draw: faces, edges or points."""
-    shape = world.shape_of(figure)
-    meshes = shape.leaves if isinstance(shape, Copies) else (shape,)
-    if not any(len(mesh.points) for mesh in meshes) or figure.visible == "hidden":
-        return
-    for look in figure.looks:
-        if not look.on:
-            continue
-        if look.kind.id == "surface" and not any(mesh.topology.face_count for mesh in meshes):
-            what = "curves" if any(mesh.topology.lines is not None for mesh in meshes) else "points"
-            better = "Wire" if what == "curves" else "Dots"
-            yield Note(
-                figure.name, "surface", f"there are only {what}, which have no faces; add {better}", "look.no-faces"
-            )
-        if look.kind.id == "wire" and not any(len(mesh.topology.edges) for mesh in meshes):
-            yield Note(figure.name, "wire", "there are only points, which have no edges; add Dots", "look.no-edges")

@@ -4,7 +4,7 @@ import pytest
 
 from tests.browser.conftest import until
 from tests.browser.test_handles import drag
-from tests.scenes import document, figure, keyed, look, step
+from tests.scenes import clause, document, field, figure, keyed, look, step
 
 pytestmark = pytest.mark.browser
 WIDTH = "/figures/0/routine/0/settings/width"
@@ -165,3 +165,20 @@ def test_the_camera_is_moved_from_elsewhere_and_put_where_one_looks_from(editor)
     assert camera["target"] == pytest.approx(pivot, abs=0.01)
     page.keyboard.press("Control+z")
     assert page.saved()["cameras"][0]["settings"]["position"][0] == 0
+
+
+def test_what_has_no_effect_is_told_beside_its_thing_and_counted_on_the_tabs(editor):
+    raw = slider()
+    raw["guides"] = [{"id": "hub", "name": "Hub", "place": {}}]
+    raw["cameras"][0]["settings"] = {"follows": "hub", "lag": 6}
+    raw["fields"] = [field("Idle", clause("region"))]
+    page = editor(raw)
+    until(page, "pirouette.store.state.notes.length === 2")
+    assert page.locator("#tab-space .note-count").inner_text() == "1"
+    assert page.locator("#tab-fields .note-count").inner_text() == "1"
+    assert page.locator("#tab-finish .note-count").count() == 0
+    page.locator("#tab-space").click()
+    assert "Camera 1 · place: it lags 6 frames behind “Hub”" in page.locator("#panel-space .note").inner_text()
+    page.evaluate("pirouette.store.setValue('/cameras/0/settings/lag', 0)")
+    until(page, "!document.querySelector('#panel-space .note')")
+    assert page.locator("#tab-space .note-count").count() == 0

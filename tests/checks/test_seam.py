@@ -5,7 +5,7 @@ import pytest
 from pirouette.checks import measure_seam, notes_of
 from pirouette.document import read_scene
 from pirouette.document.read import new_scene
-from tests.scenes import LOOPS, clause, demo_scene, document, field, figure, formula, keyed, look, scene, step, swing
+from tests.scenes import LOOPS, clause, demo_scene, document, field, figure, formula, keyed, look, step, swing
 
 
 def seam(*figures, **more):
@@ -102,31 +102,6 @@ def test_a_count_that_changes_is_an_open_seam():
 def test_a_scene_that_plays_once_has_no_seam():
     once = {"clock": {"fps": 24, "frames": 48, "loops": False}}
     assert seam(turning(keyed((0, 0), (48, 30))), **once).state == "one-shot"
-
-
-def test_notes_say_what_has_no_effect_and_what_would_help():
-    raw = document(
-        figure(step("box"), step("displace"), step("shift"), looks=[], name="Crate"),
-        figure(step("sphere"), step("grid"), step("shift", "far"), name="Balls"),
-        fields=[
-            field("Far", clause("region", position=[9999, 0, 0])),
-            field("Idle", clause("region")),
-        ],
-        lights=[],
-    )
-    told = {(note.name, note.code): note.message for note in notes_of(read_scene(raw))}
-    assert "8 points; add Subdivide" in told[("Crate", "step.no-effect")]
-    assert "only one copy" in told[("Crate", "step.one-copy")]
-    assert "no look" in told[("Crate", "look.none")]
-    assert "“Far” never reaches" in told[("Balls", "field.misses")]
-    assert "limits nothing" in told[("Idle", "field.unused")]
-    assert "no light is on" in told[("Scene", "light.none")]
-
-
-def test_a_field_that_passes_by_later_is_not_called_idle():
-    gust = field("Gust", clause("region", position=[keyed((0, -5000), (48, 0)), 0, 0]))
-    passing = scene(figure(step("box"), step("grid"), step("shift", "gust")), fields=[gust])
-    assert not notes_of(passing)
 
 
 def test_a_new_scene_has_nothing_to_remark_on():

@@ -13,12 +13,13 @@ import { Finish } from "./panels/finish.js";
 import { Header } from "./panels/header.js";
 import { Lanes } from "./panels/lanes.js";
 import { addLine, duplicateLine, removeLine } from "./panels/lines.js";
+import { noteCount, notesOf } from "./panels/notes.js";
 import { Onion } from "./panels/onion.js";
 import { removeThing } from "./panels/references.js";
 import { Proofs } from "./panels/proofs.js";
 import { Renders } from "./panels/renders.js";
 import { Sheet } from "./panels/sheet.js";
-import { Space } from "./panels/space.js";
+import { notesOfSpace, Space } from "./panels/space.js";
 import { States } from "./panels/states.js";
 import { Playback } from "./playback.js";
 import { Store } from "./store.js";
@@ -89,6 +90,14 @@ byId("tabs").addEventListener("keydown", (event) => {
 });
 store.on("tab", showTab);
 showTab();
+
+/** What is told of in another part of the scene is counted on its tab. */
+function showNoteCounts() {
+  const names = (store.document.fields ?? []).map((field) => field.name);
+  const found = { fields: notesOf(store, ...names), space: notesOfSpace(store), finish: notesOf(store, "Finish") };
+  for (const [tab, notes] of Object.entries(found)) byId(`tab-${tab}`).replaceChildren(tab[0].toUpperCase() + tab.slice(1), noteCount(notes) ?? "");
+}
+store.on("notes document", showNoteCounts);
 
 function showChips() {
   const { free, flat, reach } = store.state;

@@ -4,6 +4,7 @@ import { h, icon, refill } from "../lib/dom.js";
 import { allNames, rename } from "./figures.js";
 import { kindEntries } from "./finder.js";
 import { addLine, freeId, line } from "./lines.js";
+import { noteCount, noteLines, notesOf } from "./notes.js";
 import { choiceValue, numberValue } from "./value.js";
 
 export class Fields {
@@ -11,7 +12,7 @@ export class Fields {
     this.store = store;
     this.element = element;
     this.finder = finder;
-    store.on("document selection open reach gesture-end lanes", () => store.gesture || store.state.playing || this.show());
+    store.on("document selection open reach notes gesture-end lanes", () => store.gesture || store.state.playing || this.show());
     this.show();
   }
 
@@ -28,8 +29,10 @@ export class Fields {
     const base = `/fields/${index}`;
     const selected = store.state.selection?.family === "fields" && store.state.selection.id === field.id;
     const reaches = store.state.reach === field.id;
+    const notes = notesOf(store, field.name);
     const head = h("div.card-head", {}, icon("only"),
       h("button.card-name", { type: "button", "aria-expanded": String(selected), "data-focus": `${base} name`, onclick: (event) => (event.detail > 1 ? rename(store, event.currentTarget, `${base}/name`, field.name) : store.select("fields", field.id)) }, field.name),
+      noteCount(notes),
       h("button.chip", { type: "button", "aria-pressed": String(reaches), title: "Shade everything in the view by this field", "data-focus": `${base} reach`, onclick: () => store.set({ reach: reaches ? null : field.id }) }, reaches ? "reach shown" : "show reach"));
     if (!selected) return h("li.card", {}, head);
     const join = this.store.catalogue.things.joining.find((setting) => setting.name === "join");
@@ -42,6 +45,8 @@ export class Fields {
     return h("li.card.selected", {}, head, h("ul.lines", {}, lines),
       h("button.add", { type: "button", "data-focus": `${base} add`, onclick: () => this.finder.open(kindEntries(store.catalogue.clauses, (kind) => addLine(store, `${base}/clauses`, kind)), "Add a clause: region, between, noise…") }, icon("plus"), "clause"),
       this.after(field, base),
+      // Whether it limits anything at all is said below in any case.
+      noteLines(store, notes.filter((note) => note.code !== "field.unused")),
       h("p.quiet", {}, users.length ? `Limits ${users.join(", ")}.` : "Limits nothing yet; choose it after “only where” in a step."),
       h("button.add", { type: "button", onclick: () => this.remove(field, index) }, icon("trash"), "Remove this field"));
   }

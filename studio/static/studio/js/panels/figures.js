@@ -4,6 +4,7 @@ import { h, icon, refill, typingEnded } from "../lib/dom.js";
 import { addLine, freeId, line } from "./lines.js";
 import { kindEntries } from "./finder.js";
 import { showNumber } from "../lib/numbers.js";
+import { noteCount, noteLines, notesOf } from "./notes.js";
 import { releaseOperations, renameOperations } from "./references.js";
 
 const VISIBLE = ["shown", "view only", "render only", "hidden"];
@@ -29,11 +30,11 @@ export class Figures {
     const { store } = this;
     const selected = store.openFigure === figure.id;
     const base = `/figures/${index}`;
-    const notes = store.state.notes.filter((note) => note.name === figure.name);
+    const notes = notesOf(store, figure.name);
     const head = h("div.card-head", {},
       swatch(figure),
       h("button.card-name", { type: "button", "aria-expanded": String(selected), "data-focus": `${base} name`, onclick: (event) => (event.detail > 1 ? rename(store, event.currentTarget, `${base}/name`, figure.name) : store.select("figures", figure.id, { adds: event.ctrlKey || event.metaKey || event.shiftKey })) }, figure.name),
-      notes.length ? h("span.note-count", { title: notes.map((note) => note.message).join("\n") }, icon("info"), String(notes.length)) : null,
+      noteCount(notes),
       figure.visible && figure.visible !== "shown" ? h("span.quiet-word", {}, figure.visible) : null,
       !selected && this.faces(figure),
       selected && h("button.plain", { type: "button", "aria-label": `More about ${figure.name}`, title: "Rename, duplicate, hide, remove", "data-focus": `${base} more`, onclick: () => this.more(figure, index) }, icon("menu")));
@@ -50,7 +51,7 @@ export class Figures {
       h("div.looks", {}, h("span.looks-title", {}, "Drawn as"), h("ul.lines", {}, looks),
         h("button.add", { type: "button", "data-focus": `${base} look`, onclick: () => this.addLook(index) }, icon("plus"), "look")),
       h("button.add.place", { type: "button", "aria-expanded": String(store.state.open === placePointer), "data-focus": `${base} place`, onclick: () => store.set({ open: store.state.open === placePointer ? null : placePointer }) }, icon("move"), placeWords(figure.place, store)),
-      notes.map((note) => noteLine(store, note)));
+      noteLines(store, notes));
   }
 
   faces(figure) {
@@ -97,12 +98,6 @@ export class Figures {
     ];
     this.finder.open(entries, figure.name);
   }
-}
-
-/** A note, with the button that mends what it is about. */
-export function noteLine(store, note) {
-  return h("p.note", {}, icon("info"), h("span", {}, `${note.where ? `${note.where}: ` : ""}${note.message}`),
-    note.mend && h("button.btn.btn-sm.quiet", { type: "button", onclick: () => store.edit(note.patch) }, note.mend));
 }
 
 export function allNames(document) {

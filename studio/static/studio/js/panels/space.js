@@ -5,16 +5,23 @@ import { setOperations } from "../lib/json-patch.js";
 import { allNames, placeWords, rename } from "./figures.js";
 import { kindEntries } from "./finder.js";
 import { freeId, line } from "./lines.js";
+import { noteLines, notesOf } from "./notes.js";
 import { inlineValue } from "./sentence.js";
 
 const PRESETS = [["Full HD", 1920, 1080], ["Square", 1080, 1080], ["Vertical", 1080, 1920], ["Cinema", 2048, 858]];
+
+/** Everything that has no card of its own and is told of here. */
+export function notesOfSpace(store) {
+  const { cameras, lights = [], guides = [] } = store.document;
+  return notesOf(store, "Scene", "Frame", ...[...cameras, ...lights, ...guides].map((thing) => thing.name));
+}
 
 export class Space {
   constructor(store, element, finder) {
     this.store = store;
     this.element = element;
     this.finder = finder;
-    store.on("document selection open gesture-end lanes", () => store.gesture || store.state.playing || this.show());
+    store.on("document selection open notes gesture-end lanes", () => store.gesture || store.state.playing || this.show());
     this.show();
   }
 
@@ -25,6 +32,7 @@ export class Space {
     const value = (thing, name, base) => inlineValue(store, base, setting(thing, name));
     const { document } = store;
     refill(this.element,
+      noteLines(store, notesOfSpace(store), true),
       h("h3", {}, "Frame and clock"),
       h("ul.lines", {},
         this.thing("frame", "/frame", ["Picture ", value("frame", "width", "/frame"), " × ", value("frame", "height", "/frame"), ", ", value("frame", "background", "/frame"), " background ", value("frame", "colour", "/frame")]),

@@ -1,0 +1,49 @@
+"""Notes on looks that draw nothing, or lines too thin to be seen."""
+
+from ..data import Copies
+from .note import Note
+
+REFERENCE_LINES = 1080
+THINNEST_PX = 0.5
+
+
+def on_looks(world, number, figure):
+    """Yield notes on a figure's looks: no faces, edges or points to draw, or lines thinner than can be seen."""
+    shape = world.shape_of(figure)
+    meshes = shape.leaves if isinstance(shape, Copies) else (shape,)
+    if not any(len(mesh.points) for mesh in meshes) or figure.visible == "hidden":
+        return
+    for index, look in enumerate(figure.looks):
+        if not look.on:
+            continue
+        if look.kind.id == "surface" and not any(mesh.topology.face_count for mesh in meshes):
+            what = "curves" if any(mesh.topology.lines is not None for mesh in meshes) else "points"
+            better = "Wire" if what == "curves" else "Dots"
+            message = f"there are only {what}, which have no faces; add {better}"
+            yield Note(figure.name, "surface", message, "look.no-faces")
+        if look.kind.id == "wire" and not any(len(mesh.topology.edges) for mesh in meshes):
+            yield Note(figure.name, "wire", "there are only points, which have no edges; add Dots", "look.no-edges")
+        elif look.kind.id == "wire":
+            yield from _on_width(world, number, index, figure, shape)
+
+
+def _on_width(world, number, index, figure, shape):
+    """Say if lines in scene units are thinner than half a picture point even where they come nearest to the camera."""
+    settings = figure.looks[index].settings.resolve(world.around)
+    if settings.unit != "units" or settings.width == 0:
+        return
+    view = world.view(world.scene.current_camera)
+    points = shape.position if isinstance(shape, Copies) else shape.points
+    matrix = world.figure_matrix(figure)
+    depth = (points @ matrix[:3, :3].T + matrix[:3, 3] - view.position) @ view.forward
+    depth = depth[depth > 0]
+    if not len(depth):
+        return
+    frame = world.resolve(world.scene.frame, "frame")
+    wide = settings.width * frame.width / 2 / view.tangent / depth.min() * REFERENCE_LINES / frame.height
+    if wide >= THINNEST_PX:
+        return
+    path = f"/figures/{number}/looks/{index}/settings"
+    patch = [{"op": "add", "path": f"{path}/unit", "value": "px"}, {"op": "add", "path": f"{path}/width", "value": 1}]
+    message = f"its lines are {wide:.2g} px wide where they are nearest, too thin to be seen well"
+    yield Note(figure.name, "wire", message, "look.thin", "Draw them 1 px wide", patch)

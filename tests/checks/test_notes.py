@@ -1,0 +1,104 @@
+"""Notes: what has no effect is named with what would help, and what has one is left in peace."""
+
+import jsonpatch
+import pytest
+
+from pirouette.checks import notes_of
+from pirouette.document import read_scene
+from tests.scenes import clause, document, field, figure, formula, keyed, look, scene, step, swing
+
+HUB = {"id": "hub", "name": "Hub", "place": {}}
+TURNING = {"id": "hub", "name": "Hub", "place": {"rotation": [0, keyed((0, 0), (96, 360)), 0]}}
+
+
+def told(raw):
+    return [(note.name, note.code) for note in notes_of(read_scene(raw))]
+
+
+def mended(raw):
+    """The codes that are told of a scene once every mend was made."""
+    for note in notes_of(read_scene(raw)):
+        raw = jsonpatch.apply_patch(raw, note.patch)
+    return told(raw)
+
+
+def test_notes_say_what_has_no_effect_and_what_would_help():
+    raw = document(
+        figure(step("box"), step("displace"), step("shift"), looks=[], name="Crate"),
+        figure(step("sphere"), step("grid"), step("shift", "far"), name="Balls"),
+        fields=[
+            field("Far", clause("region", position=[9999, 0, 0])),
+            field("Idle", clause("region")),
+        ],
+        lights=[],
+    )
+    told = {(note.name, note.code): note.message for note in notes_of(read_scene(raw))}
+    assert "8 points; add Subdivide" in told[("Crate", "step.no-effect")]
+    assert "only one copy" in told[("Crate", "step.one-copy")]
+    assert "no look" in told[("Crate", "look.none")]
+    assert "“Far” never reaches" in told[("Balls", "field.misses")]
+    assert "limits nothing" in told[("Idle", "field.unused")]
+    assert "no light is on" in told[("Scene", "light.none")]
+
+
+def test_a_field_that_passes_by_later_is_not_called_idle():
+    gust = field("Gust", clause("region", position=[keyed((0, -5000), (48, 0)), 0, 0]))
+    passing = scene(figure(step("box"), step("grid"), step("shift", "gust")), fields=[gust])
+    assert not notes_of(passing)
+
+
+@pytest.mark.parametrize(("guide", "expected"), [(HUB, [("Thing", "follow.still")]), (TURNING, [])])
+def test_who_lags_behind_what_never_moves_is_told(guide, expected):
+    late = figure(step("box"), place={"follows": "hub", "lag": 12})
+    assert told(document(late, guides=[guide])) == expected
+
+
+def test_cameras_and_clauses_that_lag_in_vain_are_told_too():
+    gust = field("Gust", clause("region", size=[900, 900, 900]))
+    gust["clauses"][0]["joining"] = {"follows": "hub", "lag": 3}
+    raw = document(figure(step("box"), step("grid"), step("shift", "gust")), fields=[gust], guides=[HUB])
+    raw["cameras"][0]["settings"] = {"follows": "hub", "lag": 2}
+    assert told(raw) == [("Camera 1", "follow.still"), ("Gust", "follow.still")]
+
+
+@pytest.mark.parametrize(
+    ("steps", "more", "is_told"),
+    [
+        ([step("box"), step("grid"), step("stagger", time=-12)], {}, True),
+        ([step("box", width=swing(40, 9)), step("grid"), step("stagger", time=-12)], {}, False),
+        ([step("box"), step("grid"), step("drift", churn=1), step("shift", time=formula("-index"))], {}, False),
+        ([step("box"), step("afterimage")], {}, True),
+        ([step("box"), step("afterimage")], {"place": {"position": [swing(0, 90), 0, 0]}}, False),
+        ([step("box"), step("twist", angle=keyed((0, 0), (48, 90))), step("afterimage")], {}, False),
+        ([step("box")], {"own_time": {"offset": 12}}, True),
+        ([step("box")], {"own_time": {"speed": 2}, "place": {"rotation": [0, keyed((0, 0), (96, 360)), 0]}}, False),
+        ([step("box", width=swing(40, 9))], {"own_time": {"offset": 12}}, False),
+        ([step("box")], {}, False),
+    ],
+)
+def test_what_is_late_where_nothing_moves_is_told(steps, more, is_told):
+    assert (("Thing", "time.still") in told(document(figure(*steps, **more)))) == is_told
+
+
+def test_time_that_shows_nothing_is_mended():
+    staggered = figure(step("box"), step("grid"), step("stagger", time=-12))
+    raw = document(staggered, figure(step("box"), name="Other", own_time={"offset": 3}))
+    assert [code for _, code in told(raw)] == ["time.still", "time.still"]
+    assert mended(raw) == []
+
+
+def test_lines_too_thin_to_be_seen_are_told_and_drawn_in_pixels():
+    raw = document(figure(step("sphere", radius=50), looks=[look("wire", width=0.05, unit="units")]))
+    (note,) = notes_of(read_scene(raw))
+    assert note.code == "look.thin"
+    assert "0.17 px" in note.message
+    assert mended(raw) == []
+    raw["figures"][0]["looks"] = [look("wire", width=1, unit="units")]
+    assert told(raw) == []
+    raw["figures"][0]["looks"] = [look("wire", width=0.05, unit="px")]
+    assert told(raw) == []
+
+
+def test_a_figure_behind_the_camera_is_not_said_to_be_thin():
+    far = figure(step("box"), looks=[look("wire", width=0.01, unit="units")], place={"position": [0, 0, 9000]})
+    assert told(document(far)) == []
