@@ -27,7 +27,7 @@ export class LaneCurve {
   /** Show a value as it is in the document, or as it would be while something is dragged. */
   fill(raw) {
     this.raw = raw;
-    const width = this.lanes.element.clientWidth;
+    const { width } = this.lanes;
     this.points = this.lanes.numbers(this.lane, raw);
     if (this.asSpeed && this.points.length > 2) this.points = speeds(this.points, this.store.clock.fps);
     if (!this.held) {

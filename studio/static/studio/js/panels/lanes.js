@@ -29,7 +29,12 @@ export class Lanes {
     this.rows = h("div.lane-rows", { role: "list" });
     this.headline = h("div.playhead", { "aria-hidden": "true" });
     element.append(this.ruler, this.tools, this.rows, this.headline, this.keyTools);
-    new ResizeObserver(() => this.show()).observe(element);
+    // Asked for once: each time it is, the page is laid out again.
+    this.width = element.clientWidth;
+    new ResizeObserver(() => {
+      this.width = element.clientWidth;
+      this.show();
+    }).observe(element);
     store.on("lanes document gesture-end recording", () => store.gesture || this.show());
     store.on("frame", () => this.showFrame());
     this.listenRuler();
@@ -38,11 +43,11 @@ export class Lanes {
   }
 
   get label() {
-    return Math.min(200, this.element.clientWidth * 0.28);
+    return Math.min(200, this.width * 0.28);
   }
 
   get room() {
-    return this.element.clientWidth - this.label - MARGIN * 2;
+    return this.width - this.label - MARGIN * 2;
   }
 
   /** What keeps curves out of the column of words. */
@@ -94,7 +99,7 @@ export class Lanes {
 
   showRuler() {
     const { frames } = this.store.clock;
-    const step = [1, 2, 3, 6, 12, 24, 48, 96, 120, 240, 480, 960].find((one) => (this.shown / one) * 44 < this.element.clientWidth - this.label) ?? frames;
+    const step = [1, 2, 3, 6, 12, 24, 48, 96, 120, 240, 480, 960].find((one) => (this.shown / one) * 44 < this.width - this.label) ?? frames;
     const marks = [];
     for (let frame = Math.max(0, Math.ceil(this.from / step) * step); frame <= Math.min(frames, this.from + this.shown); frame += step) {
       const mark = h("span", {}, String(frame));
@@ -165,7 +170,7 @@ export class Lanes {
     const high = Math.max(...points.map(([, value]) => value));
     const y = (value) => (high - low < 1e-9 ? LANE / 2 : LANE - 5 - ((value - low) / (high - low)) * (LANE - 10));
     const line = (shift) => points.map(([frame, value], k) => `${k ? "L" : "M"}${this.x(frame + shift).toFixed(1)} ${y(value).toFixed(1)}`).join("");
-    const picture = s("svg", { width: this.element.clientWidth, height: LANE, class: `lane-curve ${lane.sort}`, "aria-hidden": "true" });
+    const picture = s("svg", { width: this.width, height: LANE, class: `lane-curve ${lane.sort}`, "aria-hidden": "true" });
     picture.style.clipPath = this.clip;
     if (loops) for (const shift of [-frames, frames]) picture.append(s("path", { d: line(shift), class: "beyond" }));
     picture.append(s("path", { d: line(0) }));
