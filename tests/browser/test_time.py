@@ -377,3 +377,14 @@ def test_a_lane_is_keyed_and_copied_like_its_value(editor):
     page.keyboard.press("k")
     until(page, f"pirouette.store.valueAt('{TURN}').keys.length === 3")
     assert keys(page, TURN)[1][0] == 24
+
+
+def test_the_sentences_tell_the_values_of_the_shown_frame(editor):
+    page = editor(crate(0, step("twist", angle=keyed((0, 0), (40, 80)))))
+    wait_for_lane(page, ANGLE)
+    value = page.locator(f'.recipe [data-pointer="{ANGLE}"].value')
+    until(page, "document.querySelector('.recipe .value.live').textContent === '0°'")
+    page.evaluate("pirouette.store.seek(10)")
+    assert value.inner_text() == "20°"
+    page.evaluate("pirouette.store.seek(90)")
+    assert value.inner_text() == "80°"

@@ -21,6 +21,7 @@ import { Renders } from "./panels/renders.js";
 import { Sheet } from "./panels/sheet.js";
 import { notesOfSpace, Space } from "./panels/space.js";
 import { States } from "./panels/states.js";
+import { showNow } from "./panels/value.js";
 import { Playback } from "./playback.js";
 import { Store } from "./store.js";
 import { switchTheme } from "./theme.js";
@@ -136,6 +137,8 @@ function showSafeAreas() {
 }
 byId("chip-safe").addEventListener("click", () => store.set({ safe: !store.state.safe }));
 store.on("safe drawn", showSafeAreas);
+
+store.on("frame playing", () => store.state.playing || store.gesture || showNow(document.querySelector(".recipe")));
 
 store.on("recording", () => document.body.classList.toggle("recording", store.state.recording));
 

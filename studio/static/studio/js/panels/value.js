@@ -181,6 +181,10 @@ function liveValue(store, pointer, setting, label, raw) {
       if (!isScrubbed || event.detail === 0) open();
     },
   }, text.length > 30 ? `${text.slice(0, 28)}…` : text);
+  if (raw.sort !== "formula") element.showNow = () => {
+    const then = store.liveValue(pointer);
+    if (then !== undefined) element.textContent = showValue(then, setting);
+  };
   if (!isScrubbed) return element;
   const current = () => keyedAt(store.valueAt(pointer), store.state.frame);
   const write = (value, gesture) => {
@@ -192,6 +196,11 @@ function liveValue(store, pointer, setting, label, raw) {
   listenKeys(store, element, current, setting, write);
   element.addEventListener("clicked", open);
   return element;
+}
+
+/** Bring the moving values in the sentences of a panel to the shown frame. */
+export function showNow(panel) {
+  for (const element of panel.querySelectorAll("[data-live]")) element.showNow?.();
 }
 
 export function colourValue(store, pointer, label, fallback) {
