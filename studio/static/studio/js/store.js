@@ -283,7 +283,12 @@ export class Store {
 
   /** The number that a moving value has at the shown frame, from its lane. */
   liveValue(pointer) {
-    const lane = this.state.lanes.find((one) => one.pointer === pointer);
+    const { lanes } = this.state;
+    if (this.lanesKnown !== lanes) {
+      this.lanesKnown = lanes;
+      this.laneOf = new Map(lanes.map((lane) => [lane.pointer, lane]));
+    }
+    const lane = this.laneOf.get(pointer);
     return lane?.samples[Math.min(Math.round(this.state.frame / lane.step), lane.samples.length - 1)];
   }
 }

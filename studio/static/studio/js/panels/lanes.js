@@ -5,9 +5,12 @@ import { h, icon, refill, s } from "../lib/dom.js";
 import { eased, inOrder, keyedAt, moved, pasted, stretched, without } from "../lib/keys.js";
 import { showNumber } from "../lib/numbers.js";
 import { sortOf } from "../lib/values.js";
+import { listenKeyFrame } from "./key-frame.js";
 import { LaneCurve } from "./lane-curve.js";
 
 const LANE = 30;
+const OPENED = 146; // what an opened lane is higher
+const ROWS_AROUND = 8;
 const MARGIN = 54; // room beside both ends, where a loop shows what comes before and after
 const EASE_KEYS = { l: "linear", s: "smooth", h: "hold", b: "handles" };
 const CLOSEST = 6; // frames
@@ -17,6 +20,7 @@ export class Lanes {
   constructor(store, element) {
     this.store = store;
     this.element = element;
+    this.unfilled = new Map(); // rows that are out of sight and their lanes
     this.picked = new Map(); // pointer -> indices of chosen keys
     this.copied = null;
     this.opened = null; // the lane whose curve is open, and the one that shows its speed
@@ -37,8 +41,9 @@ export class Lanes {
     }).observe(element);
     store.on("lanes document gesture-end recording", () => store.gesture || this.show());
     store.on("frame", () => this.showFrame());
+    this.rows.addEventListener("scroll", () => this.fillNear());
     this.listenRuler();
-    this.listenFrame();
+    listenKeyFrame(this);
     this.show();
   }
 
@@ -88,12 +93,36 @@ export class Lanes {
     const { lanes } = this.store.state;
     for (const pointer of [...this.picked.keys()]) if (sortOf(this.store.valueAt(pointer)) !== "keyed") this.picked.delete(pointer);
     let group = null;
+    this.unfilled = new Map();
+    const isNear = this.nearness();
+    let top = 0;
     refill(this.rows, lanes.length ? lanes.map((lane) => {
       const isNext = lane.name !== group;
       group = lane.name;
-      return this.lane(lane, isNext);
+      const row = this.lane(lane, isNext);
+      if (isNear(top)) this.fillLane(row, lane);
+      else this.unfilled.set(row, lane);
+      top += lane.pointer === this.opened ? LANE + OPENED : LANE;
+      return row;
     }) : h("p.empty", {}, "Nothing moves by keys, swings or formulas yet. Focus a value and press K to key it, or Shift K to record."));
     this.showTools();
+    this.showFrame();
+  }
+
+  /** Return a function that tells whether a row so far down is in sight, or nearly; the others are filled once they are. */
+  nearness() {
+    const from = this.rows.scrollTop - LANE * ROWS_AROUND - OPENED;
+    const to = this.rows.scrollTop + this.rows.clientHeight + LANE * ROWS_AROUND;
+    return (top) => top >= from && top <= to;
+  }
+
+  fillNear() {
+    const isNear = this.nearness();
+    for (const [row, lane] of this.unfilled) {
+      if (!isNear(row.offsetTop)) continue;
+      this.unfilled.delete(row);
+      this.fillLane(row, lane);
+    }
     this.showFrame();
   }
 
@@ -128,20 +157,24 @@ export class Lanes {
 
   lane(lane, isNext) {
     const words = [lane.where, lane.setting].filter(Boolean).join(" · ").replaceAll("_", " ");
-    const raw = this.store.valueAt(lane.pointer);
     const isOpen = this.opened === lane.pointer;
     const row = h(`div.lane${isNext ? ".first" : ""}`, { role: "listitem", "data-lane": lane.pointer },
       h("button.plain.lane-open", { type: "button", "aria-expanded": String(isOpen), "aria-label": `${isOpen ? "Close" : "Open"} the curve of ${lane.name} ${words}`, "data-focus": `${lane.pointer} open`, onclick: () => { this.opened = isOpen ? null : lane.pointer; this.show(); } }, icon(isOpen ? "down" : "right")),
       h("button.lane-name", { type: "button", title: `${lane.name} · ${words}`, "data-pointer": lane.pointer, "data-focus": `${lane.pointer} lane`, onclick: () => this.open(lane) }, h("strong", {}, lane.name), ` · ${words}`),
       h("span.lane-now.mono", { "data-lane-now": lane.pointer }));
-    if (isOpen) {
-      row.classList.add("opened");
+    row.classList.toggle("opened", isOpen);
+    return row;
+  }
+
+  /** Put into a lane's row what takes time to make: its curve and its keys. */
+  fillLane(row, lane) {
+    const raw = this.store.valueAt(lane.pointer);
+    if (this.opened === lane.pointer) {
       row.append(new LaneCurve(this, lane, raw).element);
-      return row;
+      return;
     }
     row.append(this.curve(lane, raw));
     if (sortOf(raw) === "keyed") for (const key of inOrder(raw.keys)) if (key.frame >= this.from && key.frame <= this.from + this.shown) row.append(this.peg(lane, key));
-    return row;
   }
 
   open(lane) {
@@ -317,6 +350,7 @@ export class Lanes {
     this.headline.style.left = `${this.x(frame)}px`;
     this.headline.hidden = frame < this.from || frame > this.from + this.shown;
     for (const element of this.rows.querySelectorAll("[data-lane-now]")) {
+      if (this.unfilled.has(element.parentElement)) continue;
       const now = this.store.liveValue(element.dataset.laneNow);
       element.textContent = now === undefined ? "" : showNumber(now);
     }
@@ -340,42 +374,5 @@ export class Lanes {
       else return;
       event.preventDefault();
     }, { passive: false });
-  }
-
-  /** Drawing a frame over empty lanes chooses the keys in it. */
-  listenFrame() {
-    let start = null;
-    let frame = null;
-    this.rows.addEventListener("pointerdown", (event) => {
-      if (event.target.closest("button, input, select, .curve-editor") || event.button !== 0) return;
-      start = [event.clientX, event.clientY];
-      this.rows.setPointerCapture(event.pointerId);
-    });
-    this.rows.addEventListener("pointermove", (event) => {
-      if (!start) return;
-      frame ??= this.rows.appendChild(h("div.key-frame"));
-      const box = this.rows.getBoundingClientRect();
-      const [x0, x1] = [start[0], event.clientX].sort((a, b) => a - b);
-      const [y0, y1] = [start[1], event.clientY].sort((a, b) => a - b);
-      Object.assign(frame.style, { left: `${x0 - box.left}px`, top: `${y0 - box.top + this.rows.scrollTop}px`, width: `${x1 - x0}px`, height: `${y1 - y0}px` });
-      frame.bounds = [x0, x1, y0, y1];
-    });
-    this.rows.addEventListener("pointerup", (event) => {
-      if (!start) return;
-      start = null;
-      if (!event.shiftKey) this.picked.clear();
-      if (frame) {
-        const [x0, x1, y0, y1] = frame.bounds;
-        for (const peg of this.rows.querySelectorAll("[data-key]")) {
-          const box = peg.getBoundingClientRect();
-          const [x, y] = [(box.left + box.right) / 2, (box.top + box.bottom) / 2];
-          if (x < x0 || x > x1 || y < y0 || y > y1) continue;
-          this.picked.set(peg.dataset.lane, new Set([...(this.picked.get(peg.dataset.lane) ?? []), Number(peg.dataset.key)]));
-        }
-        frame.remove();
-        frame = null;
-      }
-      this.show();
-    });
   }
 }
