@@ -5,7 +5,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..kernels.place import euler_to_quaternion, quaternion_product
-from ..kernels.rows import scaled_rows
 from .copies import Copies
 
 CHANNELS = ("place", "turn", "size", "colour", "opacity", "time")
@@ -33,11 +32,6 @@ class Change:
     time: np.ndarray | None = None
 
 
-def vectors_per_copy(amount, weights) -> np.ndarray:
-    """Return (N, 3) float32: an amount (3,) or (N, 3) times (N,) weights or (N, 3) weights of its parts."""
-    return scaled_rows(amount, weights)
-
-
 def numbers_per_copy(amount, weights) -> np.ndarray:
     """Return (N, 1) float32: an amount () or (N,) times (N,) weights."""
     return (np.asarray(amount, np.float32) * np.asarray(weights, np.float32))[:, None]
@@ -46,16 +40,16 @@ def numbers_per_copy(amount, weights) -> np.ndarray:
 def changed(copies: Copies, change: Change) -> Copies:
     """Return copies with a change made to them."""
     changes = {}
-    if change.place is not None and np.any(change.place):
+    if change.place is not None:
         changes["position"] = copies.position + change.place
-    if change.turn is not None and np.any(change.turn):
+    if change.turn is not None:
         changes["rotation"] = quaternion_product(copies.rotation, euler_to_quaternion(change.turn))
-    if change.size is not None and np.any(change.size != 1):
+    if change.size is not None:
         changes["scale"] = copies.scale * change.size
     if change.towards is not None and np.any(change.towards):
         share = np.clip(change.towards, 0, 1)[:, None]
         changes["colours"] = copies.colours + (np.asarray(change.colour, np.float32) - copies.colours) * share
-    if change.opacity is not None and np.any(change.opacity != 1):
+    if change.opacity is not None:
         changes["opacity"] = np.clip(copies.opacity * change.opacity, 0, 1)
     if change.time is not None and np.any(change.time):
         changes["delay"] = copies.delay - change.time

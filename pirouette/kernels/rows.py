@@ -1,4 +1,4 @@
-"""Rows of three numbers times weights."""
+"""Rows of three numbers: times weights, and in a lattice."""
 
 import numpy as np
 
@@ -6,6 +6,9 @@ from .compile import frozen, kernel
 from .threads import in_slices
 
 F = np.float32
+ZERO = F(0.0)
+HALF = F(0.5)
+ONE = F(1.0)
 
 
 @kernel
@@ -17,12 +20,53 @@ def _alike(amount, weights, start, stop, out):
         out[i, 2] = z * weights[i]
 
 
-def scaled_rows(amount, weights) -> np.ndarray:
-    """Return (N, 3) float32: an amount (3,) or (N, 3) times weights (N,) or (N, 3)."""
+@kernel
+def _each(amount, weights, ways, start, stop, out):
+    x, y, z = amount[0], amount[1], amount[2]
+    for i in range(start, stop):
+        out[i, 0] = x * (weights[i] * ways[i, 0])
+        out[i, 1] = y * (weights[i] * ways[i, 1])
+        out[i, 2] = z * (weights[i] * ways[i, 2])
+
+
+@kernel
+def _lattice(columns, rows, last, apart, offset, start, stop, places, cells):
+    for i in range(start, stop):
+        up = i // columns
+        x, y, z = F(i - up * columns), F(up % rows), F(up // rows)
+        cells[i, 0] = x / max(last[0], ONE)
+        cells[i, 1] = y / max(last[1], ONE)
+        cells[i, 2] = z / max(last[2], ONE)
+        shift = offset if up % rows % 2 else ZERO
+        places[i, 0] = (x - last[0] * HALF + shift) * apart[0]
+        places[i, 1] = (y - last[1] * HALF) * apart[1]
+        places[i, 2] = (z - last[2] * HALF) * apart[2]
+
+
+def lattice(counts, apart, offset=0.0) -> tuple[np.ndarray, np.ndarray]:
+    """Return (N, 3) places around the origin, x fastest, and which share of the way each is along each axis, in 0..1.
+
+    counts  how many places there are along x, y and z
+    apart   (3,) from one to the next
+    offset  how far along x every other row is shifted, in columns
+    """
+    columns, rows, layers = counts
+    last, apart = np.asarray(counts, F) - ONE, np.ascontiguousarray(apart, F)
+    places, cells = np.empty((columns * rows * layers, 3), F), np.empty((columns * rows * layers, 3), F)
+    in_slices(lambda a, b: _lattice(columns, rows, last, apart, F(offset), a, b, places, cells), len(places))
+    return places, cells
+
+
+def scaled_rows(amount, weights, ways=None) -> np.ndarray:
+    """Return (N, 3) float32: an amount (3,) or (N, 3) times weights (N,), and times ways (N, 3) if there are any."""
     amount, weights = np.asarray(amount, F), np.asarray(weights, F)
-    if amount.ndim == 1 and weights.ndim == 1:
-        amount, weights = frozen(amount), frozen(weights)
-        out = np.empty((len(weights), 3), F)
+    if amount.ndim > 1:
+        return amount * (weights[:, None] if ways is None else weights[:, None] * ways)
+    amount, weights = frozen(amount), frozen(weights)
+    out = np.empty((len(weights), 3), F)
+    if ways is None:
         in_slices(lambda a, b: _alike(amount, weights, a, b, out), len(out))
-        return out
-    return amount * (weights[:, None] if weights.ndim == 1 else weights)
+    else:
+        ways = frozen(ways)
+        in_slices(lambda a, b: _each(amount, weights, ways, a, b, out), len(out))
+    return out

@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from ..data.vary import CHANNELS, Change, numbers_per_copy, vectors_per_copy
+from ..data.vary import CHANNELS, Change, numbers_per_copy
+from ..kernels.rows import scaled_rows
 from .setting import colour, flags, number, vector
 from .settings import Settings
 
@@ -44,7 +45,7 @@ def change_of(settings, weights, vectors=None, scalars=None) -> Change:
         amount = getattr(settings, name)
         if name not in on or not np.any(amount):
             return None
-        return vectors_per_copy(amount, weights if vectors is None else weights[:, None] * vectors(name))
+        return scaled_rows(amount, weights, None if vectors is None else vectors(name))
 
     size = opacity = towards = time = None
     if "size" in on and np.any(settings.size != 1):

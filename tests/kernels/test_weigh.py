@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from pirouette.kernels import weigh
-from pirouette.kernels.rows import scaled_rows
+from pirouette.kernels.rows import lattice, scaled_rows
 from pirouette.kernels.threads import use_threads
 
 POINTS = np.random.default_rng(5).normal(size=(50_000, 3)).astype(np.float32) * 60
@@ -86,10 +86,23 @@ def test_weights_are_the_same_bytes_on_any_number_of_threads():
 
 
 @pytest.mark.parametrize("amount", [[1, 2, 3], None])
-@pytest.mark.parametrize("by_axis", [False, True])
-def test_rows_are_scaled_by_a_weight_each_or_one_for_each_axis(amount, by_axis):
+@pytest.mark.parametrize("has_ways", [False, True])
+def test_rows_are_scaled_by_a_weight_each_and_by_ways(amount, has_ways):
     rng = np.random.default_rng(1)
     amount = rng.random((700, 3)) if amount is None else np.array(amount)
-    weights = rng.random((700, 3)) if by_axis else rng.random(700)
-    wanted = amount * (weights if by_axis else weights[:, None])
-    np.testing.assert_allclose(scaled_rows(amount, weights), wanted, rtol=1e-5)
+    weights, ways = rng.random(700), rng.random((700, 3)) if has_ways else None
+    wanted = amount * weights[:, None] * (ways if has_ways else 1)
+    np.testing.assert_allclose(scaled_rows(amount, weights, ways), wanted, rtol=1e-5)
+
+
+@pytest.mark.parametrize("offset", [0, 0.25, 0.5])
+@pytest.mark.parametrize("counts", [(1, 1, 1), (3, 4, 2), (200, 90, 3)])
+def test_a_lattice_is_centred_and_counted_along_x_first(counts, offset):
+    apart = np.array([1.5, 2.0, 3.25], np.float32)
+    places, cells = lattice(counts, apart, offset)
+    steps = np.stack(np.meshgrid(*map(np.arange, counts), indexing="ij"), axis=-1).transpose(2, 1, 0, 3).reshape(-1, 3)
+    last = np.array(counts) - 1
+    wanted = steps - last / 2
+    wanted[:, 0] += steps[:, 1] % 2 * offset
+    np.testing.assert_allclose(places, wanted * apart, rtol=1e-6)
+    np.testing.assert_allclose(cells, steps / np.maximum(last, 1), rtol=1e-6)

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ...data import Copies, Mesh
+from ...kernels.rows import lattice
 from ...schema import Kind, RepeatSettings, at_places, choice, integer, number, vector
 
 
@@ -28,24 +29,15 @@ def grid(shape, settings, links) -> Copies:
 
     Returns Copies ordered left to right, then bottom to top, then back to front
     """
-    counts = (settings.layers, settings.rows, settings.columns)
-    steps = np.empty((*counts, 3), np.float32)
-    steps[..., 0] = np.arange(settings.columns)
-    steps[..., 1] = np.arange(settings.rows)[:, None]
-    steps[..., 2] = np.arange(settings.layers)[:, None, None]
-    steps = steps.reshape(-1, 3)
-    last = np.array([settings.columns, settings.rows, settings.layers], np.float32) - 1
-    cells = steps / np.maximum(last, 1)
+    counts = (settings.columns, settings.rows, settings.layers)
     apart = np.asarray(settings.apart, np.float32)
     if settings.pitch == "fitted":
         apart = apart + _size(shape)
-    places = steps - last / 2
-    if settings.offset:
-        places[:, 0] += (steps[:, 1] % 2) * np.float32(settings.offset)
+    places, cells = lattice(counts, apart, settings.offset)
     if settings.fills != "box":
         inside = _inside(cells, settings)
         places, cells = places[inside], cells[inside]
-    return at_places(shape, settings, links, places * apart, cells=cells)
+    return at_places(shape, settings, links, places, cells=cells)
 
 
 def _inside(cells, settings):
