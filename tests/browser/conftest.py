@@ -140,7 +140,8 @@ def editor(page, studio):
         if name:
             page.scene_id = studio.scene(name)
         else:
-            page.goto(studio.url)
+            # The pictures in the list are made only now, and need not be waited for.
+            page.goto(studio.url, wait_until="domcontentloaded")
             page.scene_id = page.evaluate(
                 """async (document) => {
                   const token = document_cookie();

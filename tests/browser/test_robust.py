@@ -30,7 +30,7 @@ def test_a_killed_server_loses_no_acknowledged_edit_and_no_finished_frame(chromi
     studio = Studio(tmp_path)
     try:
         with page_of(chromium, studio) as page:
-            page.goto(studio.url)
+            page.goto(studio.url, wait_until="domcontentloaded")
             clock = {"fps": 24, "frames": 30, "loops": True}
             scene_id = make(
                 page, document(figure(step("sphere", radius=10), step("grid", columns=20, rows=12)), clock=clock)
@@ -106,10 +106,10 @@ def test_nothing_overflows_its_box(chromium, studio, size):
 
 
 @pytest.mark.parametrize("theme", ["evening", "light"])
-@pytest.mark.parametrize("where", ["list", "figures", "fields", "space", "finish", "render", "finder"])
+@pytest.mark.parametrize("where", ["list", "figures", "fields", "space", "finish", "render", "finder", "states"])
 def test_axe_finds_nothing_serious(chromium, studio, where, theme):
     with page_of(chromium, studio) as page:
-        page.goto(studio.url)
+        page.goto(studio.url, wait_until="domcontentloaded")
         page.evaluate("(theme) => localStorage.setItem('pirouette-theme', theme)", theme)
         page.goto(studio.url if where == "list" else f"{studio.url}/scenes/{studio.scene('Pinwheel wall')}/")
         if where != "list":
@@ -122,6 +122,14 @@ def test_axe_finds_nothing_serious(chromium, studio, where, theme):
             page.locator("#render").click()
         if where == "finder":
             page.locator("#find").click()
+        if where == "states":
+            page.keyboard.press("g")
+            page.evaluate("pirouette.store.setValue('/frame/colour', '#141c2d')")
+            page.keyboard.press("h")
+            page.locator(".states li").nth(1).get_by_role("button", name="Compare").click()
+            page.get_by_role("button", name="Both").click()
+            page.keyboard.press("h")
+            page.locator(".states li").nth(1).wait_for()
         page.evaluate(AXE.read_text("utf-8"))
         found = page.evaluate("axe.run(document, { resultTypes: ['violations'] })")
         serious = [

@@ -25,7 +25,7 @@ def from_view(page, frame, is_flat=True) -> np.ndarray:
             break
         page.wait_for_timeout(50)
     # The other frames are not wanted here, and would take the processor away.
-    page.evaluate("pirouette.playback.fetching?.abort()")
+    page.evaluate("pirouette.playback.now.fetching?.abort()")
     page.evaluate("(frame) => pirouette.playback.show()", frame)
     pixels = page.evaluate(
         """([width, height, isFlat]) => {
