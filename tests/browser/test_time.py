@@ -294,91 +294,6 @@ def test_escape_leaves_a_field_as_it_was(editor):
     assert [key[:2] for key in keys(page, TURN)] == [[0, 0], [60, 10]]
 
 
-def tab_to(page, wanted, way="Tab"):
-    """Go by the keyboard to what has an id, a mark for the focus, or a label."""
-    for _ in range(160):
-        page.keyboard.press(way)
-        marks = page.evaluate(
-            """() => {
-              const one = document.activeElement;
-              return [one.id, one.dataset.focus, one.getAttribute("aria-label"), one.textContent.trim()];
-            }"""
-        )
-        if wanted in marks:
-            return
-    raise AssertionError(f"{wanted} is never reached by the keyboard")
-
-
-def test_the_way_from_a_recorded_move_to_a_closed_seam_by_the_keyboard_alone(editor):
-    page = editor(crate(0, step("twist", angle=0)))
-    tab_to(page, "canvas")
-    page.keyboard.press("Shift+K")
-    for _ in range(24):
-        page.keyboard.press(".")
-    tab_to(page, ANGLE)
-    for _ in range(3):
-        page.keyboard.press("ArrowUp")
-    page.keyboard.press("Shift+K")
-    wait_for_lane(page, ANGLE)
-    first, second = keys(page, ANGLE)
-    assert (first[0], first[1], second[0]) == (0, 0, 24)
-    assert second[1] > 0
-    # The lane is opened, the first key gets handles, and one of them is moved with the arrow keys.
-    tab_to(page, f"{ANGLE} open")
-    page.keyboard.press("Enter")
-    tab_to(page, f"{ANGLE} dot 0")
-    page.keyboard.press("b")
-    until(page, f"pirouette.store.valueAt('{ANGLE}').keys[0].leave?.[0] === 8")
-    tab_to(page, f"{ANGLE} leave 0", "Shift+Tab")
-    page.keyboard.press("ArrowRight")
-    until(page, f"pirouette.store.valueAt('{ANGLE}').keys[0].leave[0] === 9")
-    page.keyboard.press("ArrowUp")
-    until(page, f"pirouette.store.valueAt('{ANGLE}').keys[0].leave[1] > 0")
-    # A key is typed to another frame, all keys of the lane are chosen and made linear, and time is seen closer.
-    tab_to(page, f"{ANGLE} dot 1")
-    page.keyboard.press("Enter")
-    until(page, "document.querySelector('.peg.picked').dataset.key === '1'")
-    page.keyboard.press("Alt+ArrowRight")
-    until(page, f"pirouette.store.valueAt('{ANGLE}').keys[1].frame === 34")
-    page.keyboard.press("Control+a")
-    page.keyboard.press("l")
-    until(page, f"pirouette.store.valueAt('{ANGLE}').keys.every((key) => key.ease === 'linear' && !key.leave)")
-    page.keyboard.press("+")
-    page.keyboard.press("+")
-    page.keyboard.press("+")
-    assert page.get_by_role("button", name="Fit").is_visible()
-    page.keyboard.press("Home")
-    assert page.locator(".ruler span").first.inner_text() == "0"
-    tab_to(page, "Fit", "Shift+Tab")
-    page.keyboard.press("Enter")
-    until(page, "document.querySelector('.ruler span:last-child').textContent === '96'")
-    # The seam is open, and closed by its mend; then it plays.
-    until(page, "pirouette.store.state.seam?.state === 'open'")
-    tab_to(page, "seam")
-    page.keyboard.press("Enter")
-    page.keyboard.press("Tab")
-    page.keyboard.press("Enter")
-    until(page, "pirouette.store.state.seam?.state === 'closed'")
-    until(page, "pirouette.store.state.held.size === 96", timeout=40)
-    tab_to(page, "canvas")
-    page.keyboard.press(" ")
-    until(page, "pirouette.store.state.frame > 6")
-    page.keyboard.press(" ")
-    page.keyboard.press("Control+z")
-    until(page, "pirouette.store.state.seam?.state === 'open'")
-    page.saved()
-
-
-def test_a_lane_is_keyed_and_copied_like_its_value(editor):
-    page = editor(crate(keyed((0, 0), (48, 90))))
-    wait_for_lane(page, TURN)
-    page.evaluate("pirouette.store.seek(24)")
-    tab_to(page, f"{TURN} lane")
-    page.keyboard.press("k")
-    until(page, f"pirouette.store.valueAt('{TURN}').keys.length === 3")
-    assert keys(page, TURN)[1][0] == 24
-
-
 def test_the_sentences_tell_the_values_of_the_shown_frame(editor):
     page = editor(crate(0, step("twist", angle=keyed((0, 0), (40, 80)))))
     wait_for_lane(page, ANGLE)
@@ -411,3 +326,18 @@ def test_hundreds_of_lanes_are_filled_as_they_come_into_sight(editor):
     page.evaluate("pirouette.store.setValue('/figures/0/place/scale', [2, 1, 1])")
     page.locator(".lane-rows").evaluate("(rows) => rows.scrollTo(0, rows.scrollHeight)")
     row.locator(".peg.picked").wait_for()
+
+
+def test_one_may_scroll_away_from_the_playhead(editor):
+    page = editor(crate(keyed((0, 0), (96, 360))))
+    wait_for_lane(page, TURN)
+    for _ in range(4):
+        page.keyboard.press("+")
+    first = page.locator(".ruler span").first
+    assert first.inner_text() == "0"
+    box = page.locator(".ruler").bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 60)
+    page.mouse.wheel(2000, 0)
+    until(page, "Number(document.querySelector('.ruler span').textContent) > 30")
+    page.evaluate("pirouette.store.seek(1)")
+    assert first.inner_text() in ("0", "1")

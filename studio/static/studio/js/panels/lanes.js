@@ -40,7 +40,7 @@ export class Lanes {
       this.show();
     }).observe(element);
     store.on("lanes document gesture-end recording", () => store.gesture || this.show());
-    store.on("frame", () => this.showFrame());
+    store.on("frame", () => this.follow());
     this.rows.addEventListener("scroll", () => this.fillNear());
     this.listenRuler();
     listenKeyFrame(this);
@@ -344,9 +344,15 @@ export class Lanes {
     store.edit(patch);
   }
 
+  /** Turn the page after the playhead where it leaves what is shown; one may scroll away from it all the same. */
+  follow() {
+    const { frame } = this.store.state;
+    if (this.span !== null && !this.isRuling && (frame < this.from || frame > this.from + this.span)) this.scroll(frame - this.from - this.span * LEFT_BEHIND);
+    else this.showFrame();
+  }
+
   showFrame() {
     const { frame } = this.store.state;
-    if (this.span !== null && !this.isRuling && (frame < this.from || frame > this.from + this.span)) return this.scroll(frame - this.from - this.span * LEFT_BEHIND);
     this.headline.style.left = `${this.x(frame)}px`;
     this.headline.hidden = frame < this.from || frame > this.from + this.shown;
     for (const element of this.rows.querySelectorAll("[data-lane-now]")) {

@@ -116,7 +116,7 @@ export const GHOST_FRAGMENT = `
     float edge = own < 0.5 ? around : 0.0;
     float spot = mod(floor(gl_FragCoord.x) + floor(gl_FragCoord.y), 6.0) < 3.0 ? 1.0 : 0.0;
     edge *= mix(1.0, spot, uDotted);
-    float fill = own * mix(0.14, 0.09, uDotted);
+    float fill = own * mix(0.05, 0.03, uDotted);
     colour = vec4(0.333, 0.722, 0.647, max(edge, fill) * uStrength);
     if (colour.a <= 0.0) discard;
   }
