@@ -48,7 +48,7 @@ def on_own_time(world, number, figure):
 def on_late_step(run, number, index, step, where):
     """Yield a note on a step that shows earlier times of what does not move."""
     settings = step.settings.resolve(run.world.around)
-    if step.kind.id == "afterimage":
+    if step.kind.times and step.kind.group == "repeat":
         if _moves(run, index) or _place_moves(run):
             return
         message = "nothing moves that it could show at earlier times, so its copies lie in each other"

@@ -1,9 +1,9 @@
 """Notes on looks that draw nothing, or lines too thin to be seen."""
 
 from ..data import Copies
+from ..data.picture import REFERENCE_LINES
 from .note import Note
 
-REFERENCE_LINES = 1080
 THINNEST_PX = 0.5
 
 

@@ -8,7 +8,8 @@ from .mesh import Mesh
 from .texture import Paint
 
 SENSOR_MM = 36.0
-
+# Widths in px are those of a picture 1080 lines high, so that a small proof looks like the large render.
+REFERENCE_LINES = 1080
 
 # Columns of tints: what a copy's or point's colour is multiplied with, how much of it is there, how strongly it glows.
 TINT_RGB, TINT_OPACITY, TINT_GLOW, TINT_SIZE = slice(0, 3), 3, 4, 5

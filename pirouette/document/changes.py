@@ -1,8 +1,9 @@
 """What differs between two states of a scene's document, in words."""
 
-AXES = "xyz"
-# Parts whose name says nothing that the setting's own name does not.
+from .named import AXES
+
 FAMILIES = {"figures", "fields", "guides", "lights", "cameras"}
+# Parts whose name says nothing that the setting's own name does not.
 SILENT = {"settings", "place", "joining", "routine", "looks", "clauses", *FAMILIES}
 MISSING = object()
 MOST_LETTERS = 60

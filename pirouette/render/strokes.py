@@ -4,14 +4,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..data.picture import TINT_SIZE, Picture
+from ..data.picture import REFERENCE_LINES, TINT_SIZE, Picture
 from ..kernels.compile import frozen
 from ..kernels.raster import BAND_ROWS, count_bands, list_bands, prepare_instances
 from ..kernels.stroke import STROKE_SIZE, project_strokes
 from ..kernels.threads import in_slices
 
-# Widths in px are those of a picture 1080 lines high, so that a small proof looks like the large render.
-REFERENCE_LINES = 1080
 SURFACE_LIFT_PX = 2.0
 
 

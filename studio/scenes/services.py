@@ -152,7 +152,7 @@ def states(scene: Scene, below: int | None = None, most: int = 100) -> dict:
     Each state has the id of its step of history, 0 for the beginning.
     """
     steps = scene.revisions.order_by("-number")
-    steps = list(steps if below is None else steps.filter(number__lt=below))
+    steps = list((steps if below is None else steps.filter(number__lt=below))[: most + 1])
     told = []
     if steps:
         after = _document_at(scene, steps[0].number)

@@ -201,11 +201,11 @@ export class Viewport {
 
   /** Put a side's picture on the screen, with what only the view shows: the outline of the selection and ghosts. */
   compose(side, picture) {
-    const isNow = side.stage === this.now;
-    this.aim(side);
-    const hasOutline = isNow && this.isAtRest && this.drawMask();
+    const hasMarks = side.stage === this.now && this.isAtRest;
+    if (hasMarks) this.aim(side);
+    const hasOutline = hasMarks && this.drawMask();
     this.screen.show(picture, side.header, { part: side.part, isFinishOff: this.store.state.flat, hasOutline });
-    if (isNow && this.isAtRest) this.ghosts.draw(this, side, this.store.state);
+    if (hasMarks) this.ghosts.draw(this, side, this.store.state);
   }
 
   told() {
