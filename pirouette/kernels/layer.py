@@ -66,7 +66,6 @@ def add_band(
     eye, suns, keys, sky, is_flat, out,
 ):  # fmt: skip
     """Add the light of one band's additive (instance, cluster) pairs to its picture."""
-    plane_size = rows * stride
     sample_count = len(offsets)
     share = ONE / F(sample_count)
     table = np.empty(TABLE_SIZE, F)
@@ -123,7 +122,7 @@ def add_band(
                         if b0 < ZERO or b1 < ZERO or b2 <= ZERO:
                             continue
                         depth = b0 * corner[0, 2] + b1 * corner[1, 2] + b2 * corner[2, 2]
-                        if depth < zs[s * plane_size + row * stride + px]:
+                        if depth < zs[row * stride + px * sample_count + s]:
                             continue
                         if covered == ZERO:
                             w0 = b0 * corner[0, 2] / depth

@@ -51,7 +51,7 @@ def put_material(table, i, materials, part, red, green, blue, glow):
 
 @kernel
 def gather(
-    row, first_px, last_px, stride, plane_size, offsets, seen, entries, pair_instance, pair_cluster, parts,
+    row, first_px, last_px, stride, offsets, seen, entries, pair_instance, pair_cluster, parts,
     screen, cofactors, tints, points, normals, point_tints, member_offsets, local,
     triangle_offsets, materials, paints, sizes, uvs, rays, top, table, pixel_of, weight_of, instance_of,
 ):  # fmt: skip
@@ -82,10 +82,10 @@ def gather(
     nx = ny = nz = ZERO
     is_flat = False
     for px in range(first_px, last_px):
-        at = row * stride + px
+        at = row * stride + px * sample_count
         first_in_pixel = count
         for s in range(sample_count):
-            key = seen[s * plane_size + at]
+            key = seen[at + s]
             if key == 0:
                 continue
             mark = I(key)
@@ -417,7 +417,6 @@ def shade_band(
     background, out,
 ):  # fmt: skip
     """Fill a band's (rows, width, 4) premultiplied linear picture over a background (height, 4)."""
-    plane_size = rows * stride
     table = np.empty(TABLE_SIZE, F)
     pixel_of = np.empty(BLOCK, I)
     weight_of = np.empty(BLOCK, F)
@@ -431,7 +430,7 @@ def shade_band(
         for first_px in range(0, width if len(entries) else 0, stretch):
             last_px = min(first_px + stretch, width)
             count = gather(
-                row, first_px, last_px, stride, plane_size, offsets, seen, entries, pair_instance, pair_cluster,
+                row, first_px, last_px, stride, offsets, seen, entries, pair_instance, pair_cluster,
                 parts, screen, cofactors, tints, points, normals, point_tints, member_offsets, local,
                 triangle_offsets, materials, paints, sizes, uvs, rays, top, table, pixel_of, weight_of, mark_of,
             )  # fmt: skip

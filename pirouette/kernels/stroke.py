@@ -5,8 +5,8 @@ A dot is a line whose two ends are the same. Widths below a pixel become fainter
 
 import numpy as np
 
+from .bins import BAND_ROWS
 from .compile import kernel
-from .raster import BAND_ROWS
 
 F = np.float32
 I = np.int32  # noqa: E741
@@ -108,7 +108,6 @@ def draw_strokes(
     zs, out,
 ):  # fmt: skip
     """Draw one band's strokes, in their order, into its (rows, width, 4) picture."""
-    plane_size = rows * stride
     share = ONE / F(sample_count)
     for e in range(len(entries)):
         i = entries[e]
@@ -154,10 +153,10 @@ def draw_strokes(
                 if cover <= ZERO:
                     continue
                 depth = z0 + t * dz
-                at = row * stride + px
+                at = row * stride + px * sample_count
                 seen = ZERO
                 for s in range(sample_count):
-                    seen += share if depth >= zs[s * plane_size + at] else ZERO
+                    seen += share if depth >= zs[at + s] else ZERO
                 if seen <= ZERO:
                     continue
                 cover *= seen * (strength0 + t * strength1)
@@ -178,5 +177,5 @@ def draw_strokes(
                     out[row, px, 3] = out[row, px, 3] * keep + cover
                     if cover > HALF:
                         for s in range(sample_count):
-                            if depth > zs[s * plane_size + at]:
-                                zs[s * plane_size + at] = depth
+                            if depth > zs[at + s]:
+                                zs[at + s] = depth

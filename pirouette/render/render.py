@@ -6,10 +6,12 @@ import numpy as np
 
 from ..data import Cancelled
 from ..data.picture import Picture
+from ..kernels.bins import BAND_ROWS, bin_clusters
 from ..kernels.compile import frozen
+from ..kernels.lanes import LANES
 from ..kernels.layer import add_band
 from ..kernels.picture import encode
-from ..kernels.raster import BAND_ROWS, ROW_PAD, bin_clusters, raster_band
+from ..kernels.raster import ROW_PAD, raster_band
 from ..kernels.shade import depths, shade_band
 from ..kernels.stroke import draw_strokes
 from ..kernels.threads import in_slices, take_turns
@@ -60,18 +62,18 @@ class _Band:
 
     def _binned(self, surfaces):
         count = len(surfaces.pair_instance)
-        lows, highs = np.empty(count, np.int32), np.empty(count, np.int32)
+        lows, highs, nears = np.empty(count, np.int32), np.empty(count, np.int32), np.empty(count, np.float32)
         size = frozen([self.width, self.height], np.int32)
         in_slices(
             lambda a, b: bin_clusters(
                 a, b, surfaces.pair_instance, surfaces.pair_cluster, frozen(surfaces.screen), surfaces.world,
                 frozen(surfaces.cofactors), self.eye, surfaces.balls, surfaces.cones, surfaces.culls,
-                np.float32(NEAR), size, lows, highs,
+                np.float32(NEAR), size, lows, highs, nears,
             ),
             count,
         )  # fmt: skip
         entries, starts = band_lists(frozen(lows, np.int32), frozen(highs, np.int32), self.height)
-        return surfaces, entries, starts
+        return surfaces, entries, starts, nears
 
     def render(self):
         take_turns(self._draw, -(-self.height // BAND_ROWS))
@@ -82,18 +84,18 @@ class _Band:
             raise Cancelled
         top = band * BAND_ROWS
         rows = min(BAND_ROWS, self.height - top)
-        stride = self.width + ROW_PAD
-        seen = _buffer(len(self.offsets) * rows * stride)
+        stride = (self.width + ROW_PAD) * len(self.offsets)
+        seen = _buffer(rows * stride + LANES)
         out = self.out[top : top + rows]
         near = np.float32(NEAR)
 
-        surfaces, entries, starts = self.solid
+        s, entries, starts, nears = self.solid
         listed = frozen(entries[starts[band] : starts[band + 1]], np.int32)
-        s = surfaces
+        nearest_first = frozen(np.argsort(-nears[listed], kind="stable"), np.int32)
         screen, cofactors = frozen(s.screen), frozen(s.cofactors)
         raster_band(
-            listed, s.pair_instance, s.pair_cluster, screen, *s.columns, s.member_offsets, s.local,
-            s.triangle_offsets, s.culls, s.opens, s.tints, s.point_tints, near, self.width, top, rows,
+            nearest_first, listed, s.pair_instance, s.pair_cluster, screen, *s.columns, s.member_offsets, s.local,
+            s.triangle_offsets, s.balls, s.culls, s.opens, s.tints, s.point_tints, near, self.width, top, rows,
             self.offsets, seen, stride,
         )  # fmt: skip
         shade_band(
@@ -102,7 +104,7 @@ class _Band:
             s.local, s.triangle_offsets, s.materials, *s.painting, self.rays, top, self.eye, self.suns,
             self.keys, self.sky, self.is_flat, self.background, out,
         )  # fmt: skip
-        s, entries, starts = self.glowing
+        s, entries, starts, _ = self.glowing
         if not self.strokes and starts[band + 1] == starts[band]:
             return
         zs = np.empty(len(seen), np.float32)

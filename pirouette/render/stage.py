@@ -11,9 +11,9 @@ from ..data.light import LIGHT_OF_BYTE
 from ..data.picture import TINT_OPACITY, TINT_SIZE, Picture
 from ..data.texture import BEYOND
 from ..kernels import shade, texture
+from ..kernels.bins import prepare_instances
 from ..kernels.cluster import Clusters, pick_rows
 from ..kernels.compile import frozen
-from ..kernels.raster import prepare_instances
 from ..kernels.threads import in_slices
 
 _CLUSTERS_KEPT = 64

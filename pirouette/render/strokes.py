@@ -5,8 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..data.picture import REFERENCE_LINES, TINT_SIZE, Picture
+from ..kernels.bins import BAND_ROWS, count_bands, list_bands, prepare_instances
 from ..kernels.compile import frozen
-from ..kernels.raster import BAND_ROWS, count_bands, list_bands, prepare_instances
 from ..kernels.stroke import STROKE_SIZE, project_strokes
 from ..kernels.threads import in_slices
 

@@ -1,0 +1,59 @@
+"""Cuts triangles that cross the eye's plane, or reach too far beside the picture for fixed-point numbers."""
+
+from .compile import exact_kernel
+
+GUARD = 8192.0  # screen positions beyond this many pixels are clipped before they become fixed-point
+
+
+@exact_kernel
+def cut_triangle(matrix, px, py, pz, pa, pb, pc, near, first, second):
+    """Project a triangle, cut it by the near plane and the guard band, and leave its corners in `second`.
+
+    Returns how many corners there are, each a row (x·w, y·w, w); fewer than three if nothing is left.
+    """
+    for r in range(3):
+        p = pa if r == 0 else (pb if r == 1 else pc)
+        for k in range(3):
+            first[r, k] = matrix[k, 0] * px[p] + matrix[k, 1] * py[p] + matrix[k, 2] * pz[p] + matrix[k, 3]
+    count = 3
+    for plane in range(5):
+        if plane % 2 == 0:
+            count = _clip(first, count, plane, second, near)
+        else:
+            count = _clip(second, count, plane, first, near)
+        if count < 3:
+            return 0
+    # Five planes: the last cut wrote into `second`.
+    return count
+
+
+@exact_kernel
+def _clip(polygon, count, plane, out, near):
+    """Cut a polygon by one plane; returns the number of corners left."""
+    kept = 0
+    for i in range(count):
+        j = (i + 1) % count
+        a = _side(polygon[i], plane, near)
+        b = _side(polygon[j], plane, near)
+        if a >= 0:
+            out[kept] = polygon[i]
+            kept += 1
+        if (a >= 0) != (b >= 0):
+            t = a / (a - b)
+            for k in range(3):
+                out[kept, k] = polygon[i, k] + (polygon[j, k] - polygon[i, k]) * t
+            kept += 1
+    return kept
+
+
+@exact_kernel
+def _side(corner, plane, near):
+    if plane == 0:
+        return corner[2] - near
+    if plane == 1:
+        return corner[0] + GUARD * corner[2]
+    if plane == 2:
+        return GUARD * corner[2] - corner[0]
+    if plane == 3:
+        return corner[1] + GUARD * corner[2]
+    return GUARD * corner[2] - corner[1]
