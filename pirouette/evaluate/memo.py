@@ -4,10 +4,7 @@ import hashlib
 import threading
 from collections import OrderedDict
 
-import numpy as np
-
 from ..data import Copies, Mesh
-from ..data.texture import Texture
 
 DEFAULT_BYTES = 768 * 1024 * 1024
 
@@ -19,15 +16,15 @@ def content_key(*parts) -> str:
 
 def byte_size(result) -> int:
     """Return about how many bytes a result keeps alive by itself."""
-    if isinstance(result, np.ndarray | Texture):
-        return result.nbytes
     if isinstance(result, Mesh):
         # Normals and what the topology derives are made later: three times covers them.
         uvs = 0 if result.uvs is None else result.uvs.nbytes
         return uvs + 3 * (result.points.nbytes + result.topology.corners.nbytes + result.topology.offsets.nbytes)
     if isinstance(result, Copies):
         return 3 * (result.position.nbytes + result.rotation.nbytes + result.scale.nbytes + result.colours.nbytes)
-    return sum(map(byte_size, result)) if isinstance(result, tuple) else 256
+    if isinstance(result, tuple):
+        return sum(map(byte_size, result))
+    return getattr(result, "nbytes", 256)
 
 
 class Memo:

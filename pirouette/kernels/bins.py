@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from .compile import inlined_kernel, kernel
+from .compile import bare_kernel, kernel
 
 F = np.float32
 I = np.int32  # noqa: E741
@@ -31,14 +31,15 @@ def prepare_instances(world, screen_from_world, screen, cofactors, start, stop):
                 cofactors[k, r, c] = world[k, a, d] * world[k, b, e] - world[k, a, e] * world[k, b, d]
 
 
-@inlined_kernel
-def outline(m, ball, near):
-    """Return a box on the screen that holds a ball: left, right, top, foot, and the largest 1/w in it.
+@bare_kernel
+def outline(screen, balls, k, c, near):
+    """Return a box on the screen that holds instance k's ball c: left, right, top, foot, and the largest 1/w in it.
 
     The last is infinite where the ball comes to the eye's plane (the box is then without meaning), and 0 where it
     lies wholly behind it.
     """
-    x, y, z, radius = ball[0], ball[1], ball[2], ball[3]
+    x, y, z, radius = balls[c, 0], balls[c, 1], balls[c, 2], balls[c, 3]
+    m = screen[k]
     w = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z + m[2, 3]
     deep = radius * np.sqrt(m[2, 0] * m[2, 0] + m[2, 1] * m[2, 1] + m[2, 2] * m[2, 2])
     if w + deep <= near:
@@ -59,14 +60,15 @@ def outline(m, ball, near):
 
 
 @kernel
-def bin_clusters(
-    start, stop, pair_instance, pair_cluster, screen, world, cofactors, eye, balls, cones, culls, near, size,
-    lows, highs, nears,
-):  # fmt: skip
-    """Find the first and last band that each (instance, cluster) pair can touch (last < first if none).
+def bin_clusters(start, stop, surfaces, eye, near, size, lows, highs, nears):
+    """Find the first and last band that pairs start..stop can touch (last < first if none).
 
-    nears  the largest 1/w that it can have
+    size   width and height of the picture
+    nears  the largest 1/w that a pair can have
     """
+    pair_instance, pair_cluster, culls = surfaces.pair_instance, surfaces.pair_cluster, surfaces.culls
+    screen, world, cofactors = surfaces.screen, surfaces.world, surfaces.cofactors
+    balls, cones = surfaces.balls, surfaces.cones
     width = F(size[0])
     height = F(size[1])
     for p in range(start, stop):
@@ -74,7 +76,7 @@ def bin_clusters(
         c = pair_cluster[p]
         lows[p] = 1
         highs[p] = 0
-        left, right, top, foot, nearest = outline(screen[k], balls[c], near)
+        left, right, top, foot, nearest = outline(screen, balls, k, c, near)
         nears[p] = nearest
         if nearest == ZERO:
             continue

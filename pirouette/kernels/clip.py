@@ -6,15 +6,17 @@ GUARD = 8192.0  # screen positions beyond this many pixels are clipped before th
 
 
 @exact_kernel
-def cut_triangle(matrix, px, py, pz, pa, pb, pc, near, first, second):
-    """Project a triangle, cut it by the near plane and the guard band, and leave its corners in `second`.
+def cut_triangle(surfaces, k, pa, pb, pc, near, first, second):
+    """Project a triangle of instance k, cut it by the near plane and the guard band, and leave its corners in `second`.
 
     Returns how many corners there are, each a row (x·w, y·w, w); fewer than three if nothing is left.
     """
     for r in range(3):
         p = pa if r == 0 else (pb if r == 1 else pc)
-        for k in range(3):
-            first[r, k] = matrix[k, 0] * px[p] + matrix[k, 1] * py[p] + matrix[k, 2] * pz[p] + matrix[k, 3]
+        for row in range(3):
+            first[r, row] = surfaces.screen[k, row, 3]
+            for axis in range(3):
+                first[r, row] += surfaces.screen[k, row, axis] * surfaces.points[p, axis]
     count = 3
     for plane in range(5):
         if plane % 2 == 0:
@@ -36,7 +38,8 @@ def _clip(polygon, count, plane, out, near):
         a = _side(polygon[i], plane, near)
         b = _side(polygon[j], plane, near)
         if a >= 0:
-            out[kept] = polygon[i]
+            for k in range(3):
+                out[kept, k] = polygon[i, k]
             kept += 1
         if (a >= 0) != (b >= 0):
             t = a / (a - b)

@@ -6,33 +6,60 @@ The renderer drops whole clusters that are out of sight and transforms each clus
 import numpy as np
 
 from .compile import frozen, kernel
+from .surface import faces_at_points
 from .threads import in_slices
 
 F = np.float32
 MAX_TRIANGLES = 128
+MAX_MEMBERS = 255
 
 
 @kernel
-def _cut(triangles, point_count, cluster_of, local, members, member_offsets, triangle_offsets):
-    """Fill clusters greedily in the order of the triangles; returns how many clusters and members there are."""
-    seen_in = np.full(point_count, -1, np.int32)
-    slot = np.zeros(point_count, np.uint8)
+def _cut(triangles, starts, uses, order, local, members, member_offsets, triangle_offsets):
+    """Fill clusters one after the other; returns how many there are.
+
+    Each grows in all directions from a triangle beside the one before, so that it is about as wide as it is high.
+
+    starts, uses  the triangles at each point: uses[starts[p] : starts[p + 1]]
+    order         (T,) to fill: the triangles of the clusters, cluster after cluster
+    """
+    total = len(triangles)
+    seen_in = np.full(len(starts) - 1, -1, np.int32)
+    slot = np.zeros(len(starts) - 1, np.uint8)
+    asked_by = np.full(total, -1, np.int32)
+    is_taken = np.zeros(total, np.bool_)
+    queue = np.empty(total, np.int32)
+    head = 0
+    tail = 0
     cluster = 0
-    member_count = 0
+    first = 0
+    placed = 0
     own = 0
-    triangle_offsets[0] = 0
-    member_offsets[0] = 0
-    start = 0
-    for t in range(len(triangles)):
+    member_count = 0
+    untouched = 0
+    while placed < total:
+        if head < tail:
+            t = queue[head]
+            head += 1
+            if is_taken[t]:
+                continue
+        else:
+            while is_taken[untouched]:
+                untouched += 1
+            t = untouched
         fresh = 0
         for k in range(3):
             fresh += seen_in[triangles[t, k]] != cluster
-        if t - start >= MAX_TRIANGLES or own + fresh > 255:
+        if placed - first >= MAX_TRIANGLES or own + fresh > MAX_MEMBERS:
             cluster += 1
-            triangle_offsets[cluster] = t
+            triangle_offsets[cluster] = placed
             member_offsets[cluster] = member_count
-            start = t
+            first = placed
             own = 0
+            head = 0
+            tail = 0
+        is_taken[t] = True
+        order[placed] = t
         for k in range(3):
             p = triangles[t, k]
             if seen_in[p] != cluster:
@@ -41,9 +68,15 @@ def _cut(triangles, point_count, cluster_of, local, members, member_offsets, tri
                 own += 1
                 members[member_count] = p
                 member_count += 1
-            local[t, k] = slot[p]
-        cluster_of[t] = cluster
-    triangle_offsets[cluster + 1] = len(triangles)
+            local[placed, k] = slot[p]
+            for u in range(starts[p], starts[p + 1]):
+                other = uses[u]
+                if not is_taken[other] and asked_by[other] != cluster:
+                    asked_by[other] = cluster
+                    queue[tail] = other
+                    tail += 1
+        placed += 1
+    triangle_offsets[cluster + 1] = placed
     member_offsets[cluster + 1] = member_count
     return cluster + 1
 
@@ -127,7 +160,9 @@ def pick_rows(rows, index) -> np.ndarray:
 class Clusters:
     """The clusters of one list of triangles.
 
-    local             (T, 3) uint8, corners as places within their cluster's members
+    order             (T,) int32, which triangles the clusters hold, cluster after cluster
+    triangles         (T, 3) int32, their corners in that order
+    local             (T, 3) uint8, the same as places within their cluster's members
     members           (M,) int32, points of the clusters, cluster after cluster
     member_offsets    (C + 1,) int32
     triangle_offsets  (C + 1,) int32
@@ -136,19 +171,27 @@ class Clusters:
     def __init__(self, triangles, point_count):
         triangles = frozen(triangles, np.int32)
         count = len(triangles)
+        order = np.zeros(count, np.int32)
         local = np.zeros((count, 3), np.uint8)
         members = np.zeros(count * 3, np.int32)
         bounds = np.zeros((2, count + 2), np.int32)
-        cluster_count = 0
+        self.count = 0
         if count:
-            scratch = np.zeros(count, np.int32)
-            cluster_count = _cut(triangles, point_count, scratch, local, members, bounds[0], bounds[1])
-        self.triangles = triangles
+            starts, uses = faces_at_points(point_count, np.arange(0, 3 * count + 1, 3), triangles.ravel())
+            self.count = _cut(
+                triangles, frozen(starts, np.int32), frozen(uses, np.int32), order, local, members, bounds[0], bounds[1]
+            )
+        self.order = frozen(order, np.int32)
+        self.triangles = frozen(triangles[order], np.int32)
         self.local = frozen(local, np.uint8)
-        self.member_offsets = frozen(bounds[0, : cluster_count + 1], np.int32)
-        self.triangle_offsets = frozen(bounds[1, : cluster_count + 1], np.int32)
+        self.member_offsets = frozen(bounds[0, : self.count + 1], np.int32)
+        self.triangle_offsets = frozen(bounds[1, : self.count + 1], np.int32)
         self.members = frozen(members[: self.member_offsets[-1]], np.int32)
-        self.count = cluster_count
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes of its arrays."""
+        return self.order.nbytes + self.triangles.nbytes + self.local.nbytes + self.members.nbytes
 
     def enclose(self, points) -> tuple[np.ndarray, np.ndarray]:
         """Return (C, 4) balls (middle, radius) and (C, 4) cones (axis, sine of the half angle; 2 for none)."""

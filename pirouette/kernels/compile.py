@@ -6,9 +6,11 @@ import numpy as np
 # `contract` lets multiply-add fuse; results stay the same for any number of threads because
 # work is always cut at fixed places (see threads.py).
 kernel = numba.njit(nogil=True, cache=True, fastmath={"contract", "nsz", "arcp", "reassoc"}, error_model="numpy")
-inlined_kernel = numba.njit(
-    nogil=True, cache=True, fastmath={"contract", "nsz", "arcp", "reassoc"}, error_model="numpy", forceinline=True
-)
+# A kernel that makes no arrays of its own counts no references to them either: counting costs more than small work.
+bare_kernel = numba.njit(
+    nogil=True, cache=True, fastmath={"contract", "nsz", "arcp", "reassoc"}, error_model="numpy", forceinline=True,
+    _nrt=False,
+)  # fmt: skip
 exact_kernel = numba.njit(nogil=True, cache=True, error_model="numpy")
 
 

@@ -5,7 +5,7 @@ Source: N. Greene, M. Kass and G. Miller, "Hierarchical Z-buffer visibility", SI
 
 import numpy as np
 
-from .compile import inlined_kernel, kernel
+from .compile import bare_kernel
 
 F = np.float32
 I = np.int32  # noqa: E741
@@ -14,7 +14,7 @@ TILE_SHIFT = 3
 TILE = 1 << TILE_SHIFT
 
 
-@kernel
+@bare_kernel
 def _farthest(seen, stride, first_row, last_row, first, last):
     """The least key of a tile, as the bits of its 1/w."""
     least = seen[first_row * stride + first]
@@ -25,35 +25,46 @@ def _farthest(seen, stride, first_row, last_row, first, last):
     return I(least >> L(32))
 
 
-@kernel
-def is_hidden(seen, stride, rows, width, sample_count, far, is_changed, box, nearest):
+@bare_kernel
+def is_hidden(seen, band, far, is_changed, box, nearest):
     """Whether every sample of a box shows something nearer than `nearest`.
 
-    seen             a band's keys, `stride` to a row
+    seen             the band's keys
     far, is_changed  for each tile the 1/w of its farthest sample and whether that must be found again; (rows, columns)
     box              left, right, top, foot in pixels of the band, within it
     nearest          the largest 1/w in the box
     """
     left, right, top, foot = box
+    samples = len(band.offsets)
     bits = F(nearest).view(I)
+    # Most boxes that can be seen are so in a corner or in the middle: that is a look at five pixels, not at tiles.
+    upper = top * band.stride
+    lower = foot * band.stride
+    middle = ((top + foot) >> 1) * band.stride + ((left + right) >> 1) * samples
+    least = min(seen[middle], min(seen[upper + left * samples], seen[upper + right * samples]))
+    least = min(least, min(seen[lower + left * samples], seen[lower + right * samples]))
+    if I(least >> L(32)) <= bits:
+        return False
     for i in range(top >> TILE_SHIFT, (foot >> TILE_SHIFT) + 1):
         for j in range(left >> TILE_SHIFT, (right >> TILE_SHIFT) + 1):
             if is_changed[i, j]:
                 is_changed[i, j] = False
                 far[i, j] = _farthest(
                     seen,
-                    stride,
+                    band.stride,
                     i * TILE,
-                    min((i + 1) * TILE, rows),
-                    j * TILE * sample_count,
-                    min((j + 1) * TILE, width) * sample_count,
+                    min((i + 1) * TILE, band.rows),
+                    j * TILE * samples,
+                    min((j + 1) * TILE, band.width) * samples,
                 )
             if far[i, j] <= bits:
                 return False
     return True
 
 
-@inlined_kernel
+@bare_kernel
 def mark_changed(is_changed, box):
     left, right, top, foot = box
-    is_changed[top >> TILE_SHIFT : (foot >> TILE_SHIFT) + 1, left >> TILE_SHIFT : (right >> TILE_SHIFT) + 1] = True
+    for i in range(top >> TILE_SHIFT, (foot >> TILE_SHIFT) + 1):
+        for j in range(left >> TILE_SHIFT, (right >> TILE_SHIFT) + 1):
+            is_changed[i, j] = True

@@ -6,30 +6,20 @@ Each pixel keeps a sum, so the order of the faces does not matter to the eye; it
 import numpy as np
 
 from .compile import kernel
-from .shade import (
-    BLOCK,
-    DEPTH,
-    FLAT,
-    HAS_PAINT,
+from .face import (
+    CORNER,
+    FACE_SIZE,
     HAS_TINTS,
-    NX,
-    NY,
-    NZ,
-    OUT_B,
-    OUT_G,
-    OUT_R,
-    PART,
-    PITCH,
-    PLACE_U,
-    RAY_X,
-    RAY_Y,
-    RAY_Z,
-    TABLE_SIZE,
-    light,
+    WHOLE_SIZE,
+    X,
+    Y,
+    barycentrics,
+    put_face,
+    put_fragment,
     put_material,
     put_paint,
 )
-from .texture import put_place
+from .light import BLOCK, NEARNESS, OUT_B, OUT_G, OUT_R, TABLE_SIZE, light
 
 F = np.float32
 I = np.int32  # noqa: E741
@@ -39,13 +29,10 @@ HALF = F(0.5)
 
 
 @kernel
-def _flush(
-    table, count, rows_of, pixel_of, weight_of, paints, texels, light_of, levels, first_levels, eye, suns, keys, sky,
-    is_flat, out,
-):  # fmt: skip
-    if len(paints):
-        put_paint(table, count, paints, texels, light_of, levels, first_levels)
-    light(table, count, eye, suns, keys, sky, is_flat)
+def _flush(table, count, rows_of, pixel_of, weight_of, surfaces, lights, out):
+    if len(surfaces.paints):
+        put_paint(table, count, surfaces)
+    light(table, count, lights)
     for i in range(count):
         row = rows_of[i]
         px = pixel_of[i]
@@ -59,42 +46,51 @@ def _flush(
 
 
 @kernel
-def add_band(
-    rows, width, stride, offsets, zs, entries, pair_instance, pair_cluster, parts, screen,
-    cofactors, tints, points, normals, point_tints, member_offsets, local, triangle_offsets,
-    materials, paints, sizes, uvs, texels, light_of, levels, first_levels, rays, top, near,
-    eye, suns, keys, sky, is_flat, out,
-):  # fmt: skip
-    """Add the light of one band's additive (instance, cluster) pairs to its picture."""
-    sample_count = len(offsets)
-    share = ONE / F(sample_count)
+def _opacity(faces, wholes, tints, x, y):
+    """How opaque a face's points make it at a place."""
+    b0, b1, b2 = barycentrics(faces, 0, x - faces[0, X], y - faces[0, Y])
+    p0, p1, p2 = wholes[0, CORNER], wholes[0, CORNER + 1], wholes[0, CORNER + 2]
+    return (b0 * tints[p0, 3] + b1 * tints[p1, 3] + b2 * tints[p2, 3]) / (b0 + b1 + b2)
+
+
+@kernel
+def add_band(surfaces, band, lights, entries, zs, out):
+    """Add the light of one band's additive (instance, cluster) pairs to its picture; zs is the 1/w of its samples."""
+    samples = len(band.offsets)
+    share = ONE / F(samples)
     table = np.empty(TABLE_SIZE, F)
     pixel_of = np.empty(BLOCK, I)
     rows_of = np.empty(BLOCK, I)
     weight_of = np.empty(BLOCK, F)
     corner = np.empty((3, 3), F)
+    faces = np.empty((1, FACE_SIZE), F)
+    wholes = np.empty((1, WHOLE_SIZE), I)
+    points = surfaces.points
+    rows, width, stride, near = band.rows, band.width, band.stride, band.near
+    top = F(band.top)
     count = 0
-    for e in range(len(entries)):
-        pair = entries[e]
-        k = pair_instance[pair]
-        c = pair_cluster[pair]
-        part = parts[k]
-        m = screen[k]
-        f = cofactors[k]
-        start = member_offsets[c]
-        for t in range(triangle_offsets[c], triangle_offsets[c + 1]):
-            hidden = False
+    for pair in entries:
+        k = surfaces.pair_instance[pair]
+        c = surfaces.pair_cluster[pair]
+        part = surfaces.part_of[k]
+        has_tints = surfaces.materials[part, HAS_TINTS] > HALF
+        m = surfaces.screen[k]
+        start = surfaces.member_offsets[c]
+        run = count
+        first = surfaces.triangle_offsets[c]
+        for t in range(first, surfaces.triangle_offsets[c + 1]):
+            is_hidden = False
             for v in range(3):
-                p = start + local[v, t]
+                p = start + surfaces.local[v, t]
                 x, y, z = points[p, 0], points[p, 1], points[p, 2]
                 w = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z + m[2, 3]
-                hidden |= w <= near
+                is_hidden |= w <= near
                 inv = ONE / (w if w > near else ONE)
                 corner[v, 0] = (m[0, 0] * x + m[0, 1] * y + m[0, 2] * z + m[0, 3]) * inv
-                corner[v, 1] = (m[1, 0] * x + m[1, 1] * y + m[1, 2] * z + m[1, 3]) * inv - F(top)
+                corner[v, 1] = (m[1, 0] * x + m[1, 1] * y + m[1, 2] * z + m[1, 3]) * inv - top
                 corner[v, 2] = inv
             # Light that passes through the eye's plane has no edge to see: such faces are left out.
-            if hidden:
+            if is_hidden:
                 continue
             ax, ay, bx, by, cx, cy = corner[0, 0], corner[0, 1], corner[1, 0], corner[1, 1], corner[2, 0], corner[2, 1]
             area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
@@ -105,91 +101,42 @@ def add_band(
             first_px = max(I(np.floor(max(min(ax, min(bx, cx)), ZERO))), 0)
             last_px = min(I(np.floor(min(max(ax, max(bx, cx)), F(width)))), width - 1)
             inv_area = ONE / area
-            p0 = start + local[0, t]
-            p1 = start + local[1, t]
-            p2 = start + local[2, t]
+            is_known = False
             for row in range(first_row, last_row + 1):
                 for px in range(first_px, last_px + 1):
                     covered = ZERO
-                    opacity = ONE
-                    for s in range(sample_count):
-                        sx = F(px) + F(offsets[s, 0]) * F(1.0 / 256.0)
-                        sy = F(row) + F(offsets[s, 1]) * F(1.0 / 256.0)
-                        b0 = ((bx - sx) * (cy - sy) - (cx - sx) * (by - sy)) * inv_area
-                        b1 = ((cx - sx) * (ay - sy) - (ax - sx) * (cy - sy)) * inv_area
+                    for s in range(samples):
+                        x = F(px) + band.places[s, 0]
+                        y = F(row) + band.places[s, 1]
+                        b0 = ((bx - x) * (cy - y) - (cx - x) * (by - y)) * inv_area
+                        b1 = ((cx - x) * (ay - y) - (ax - x) * (cy - y)) * inv_area
                         b2 = ONE - b0 - b1
                         # A sample on a shared edge belongs to the face that holds it strictly inside or first.
                         if b0 < ZERO or b1 < ZERO or b2 <= ZERO:
                             continue
-                        depth = b0 * corner[0, 2] + b1 * corner[1, 2] + b2 * corner[2, 2]
-                        if depth < zs[row * stride + px * sample_count + s]:
+                        nearness = b0 * corner[0, 2] + b1 * corner[1, 2] + b2 * corner[2, 2]
+                        if nearness < zs[row * stride + px * samples + s]:
                             continue
                         if covered == ZERO:
-                            w0 = b0 * corner[0, 2] / depth
-                            w1 = b1 * corner[1, 2] / depth
-                            w2 = b2 * corner[2, 2] / depth
-                            if materials[part, FLAT] > HALF:
-                                ux = points[p1, 0] - points[p0, 0]
-                                uy = points[p1, 1] - points[p0, 1]
-                                uz = points[p1, 2] - points[p0, 2]
-                                vx = points[p2, 0] - points[p0, 0]
-                                vy = points[p2, 1] - points[p0, 1]
-                                vz = points[p2, 2] - points[p0, 2]
-                                nx = uy * vz - uz * vy
-                                ny = uz * vx - ux * vz
-                                nz = ux * vy - uy * vx
-                            else:
-                                nx = w0 * normals[p0, 0] + w1 * normals[p1, 0] + w2 * normals[p2, 0]
-                                ny = w0 * normals[p0, 1] + w1 * normals[p1, 1] + w2 * normals[p2, 1]
-                                nz = w0 * normals[p0, 2] + w1 * normals[p1, 2] + w2 * normals[p2, 2]
-                            wx = f[0, 0] * nx + f[0, 1] * ny + f[0, 2] * nz
-                            wy = f[1, 0] * nx + f[1, 1] * ny + f[1, 2] * nz
-                            wz = f[2, 0] * nx + f[2, 1] * ny + f[2, 2] * nz
-                            full_y = sy + F(top)
-                            ray_x = rays[0, 0] * sx + rays[0, 1] * full_y + rays[0, 2]
-                            ray_y = rays[1, 0] * sx + rays[1, 1] * full_y + rays[1, 2]
-                            ray_z = rays[2, 0] * sx + rays[2, 1] * full_y + rays[2, 2]
-                            towards = -ONE if wx * ray_x + wy * ray_y + wz * ray_z > ZERO else ONE
-                            red, green, blue = tints[k, 0], tints[k, 1], tints[k, 2]
-                            glow, opacity = tints[k, 4], tints[k, 3]
-                            if materials[part, HAS_TINTS] > HALF:
-                                red *= w0 * point_tints[p0, 0] + w1 * point_tints[p1, 0] + w2 * point_tints[p2, 0]
-                                green *= w0 * point_tints[p0, 1] + w1 * point_tints[p1, 1] + w2 * point_tints[p2, 1]
-                                blue *= w0 * point_tints[p0, 2] + w1 * point_tints[p1, 2] + w2 * point_tints[p2, 2]
-                                opacity *= w0 * point_tints[p0, 3] + w1 * point_tints[p1, 3] + w2 * point_tints[p2, 3]
-                                glow *= w0 * point_tints[p0, 4] + w1 * point_tints[p1, 4] + w2 * point_tints[p2, 4]
-                            table[NX + count] = wx * towards
-                            table[NY + count] = wy * towards
-                            table[NZ + count] = wz * towards
-                            put_material(table, count, materials, part, red, green, blue, glow)
-                            if len(paints):
-                                table[PART + count] = F(part) if materials[part, HAS_PAINT] > HALF else -ONE
-                                if materials[part, HAS_PAINT] > HALF:
-                                    i0, i1, i2 = corner[0, 2], corner[1, 2], corner[2, 2]
-                                    put_place(
-                                        table, PLACE_U, count, paints[part], sizes[part], uvs[t],
-                                        b0 * i0, b1 * i1, b2 * i2,
-                                        (by - cy) * inv_area * i0, (cy - ay) * inv_area * i1, (ay - by) * inv_area * i2,
-                                        (cx - bx) * inv_area * i0, (ax - cx) * inv_area * i1, (bx - ax) * inv_area * i2,
-                                        F(px) + HALF - sx, F(row) + HALF - sy, PITCH,
-                                    )  # fmt: skip
-                            table[DEPTH + count] = ONE / depth
-                            table[RAY_X + count] = ray_x
-                            table[RAY_Y + count] = ray_y
-                            table[RAY_Z + count] = ray_z
+                            if not is_known:
+                                put_face(faces, wholes, 0, surfaces, pair, t - first, x, y + top)
+                                is_known = True
+                            put_fragment(table, count, faces, wholes, 0, surfaces, part, x, y + top)
+                            table[NEARNESS + count] = nearness
+                            opacity = surfaces.tints[k, 3]
+                            if has_tints:
+                                opacity *= _opacity(faces, wholes, surfaces.point_tints, x, y + top)
+                            weight_of[count] = opacity
                         covered += share
                     if covered > ZERO:
                         pixel_of[count] = px
                         rows_of[count] = row
-                        weight_of[count] = covered * opacity
+                        weight_of[count] *= covered
                         count += 1
                         if count == BLOCK:
-                            _flush(
-                                table, count, rows_of, pixel_of, weight_of, paints, texels, light_of, levels,
-                                first_levels, eye, suns, keys, sky, is_flat, out,
-                            )  # fmt: skip
+                            put_material(table, run, count, surfaces, part, k)
+                            _flush(table, count, rows_of, pixel_of, weight_of, surfaces, lights, out)
                             count = 0
-    _flush(
-        table, count, rows_of, pixel_of, weight_of, paints, texels, light_of, levels, first_levels, eye, suns,
-        keys, sky, is_flat, out,
-    )  # fmt: skip
+                            run = 0
+        put_material(table, run, count, surfaces, part, k)
+    _flush(table, count, rows_of, pixel_of, weight_of, surfaces, lights, out)

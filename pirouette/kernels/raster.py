@@ -6,49 +6,50 @@ side: the bits of 1/w above the triangle's number, so that the nearest triangle 
 Source for edge functions: J. Pineda, "A parallel algorithm for polygon rasterization", SIGGRAPH 1988.
 """
 
+from typing import NamedTuple
+
 import numpy as np
 
 from .bins import ANY_NEAR, outline
-from .clip import GUARD, cut_triangle
-from .compile import inlined_kernel, kernel
+from .clip import cut_triangle
+from .compile import bare_kernel, kernel
 from .hide import TILE, is_hidden, mark_changed
 from .lanes import LANES, draw_lanes
+from .sift import AREA, AWAY, KEPT, SEEN, SMALL, TABLE_SIZE, W, X, Y, project_members, sift_triangles
 
 F = np.float32
 I = np.int32  # noqa: E741
 L = np.int64
 U = np.uint32
-U8 = np.uint8
 ROW_PAD = 16
-SMALL = 32 * 256  # up to this size a triangle's edges fit 32 bits, and all samples of its box are tried
 ONE = F(1.0)
 ZERO = F(0.0)
 HALF = F(0.5)
 SUB = F(256.0)
 
 
-@kernel
+@bare_kernel
 def depth_bits(depth):
     """The bits of a positive float32 grow with it, so nearer (a larger 1/w) is a larger whole number."""
     return L(F(depth).view(I)) << L(32)
 
 
-@inlined_kernel
+@bare_kernel
 def _owns(x, y):
     """0 where samples on an edge that runs so belong to its triangle, else 1."""
     return I(not (x > 0 or (x == 0 and y > 0)))
 
 
-@inlined_kernel
+@bare_kernel
 def _fill_small(
-    seen, stride, offsets, reach, lane_x, lane_y, width, top, rows, ax, ay, bx, by, cx, cy, az, bz, cz, mark,
+    seen, band, reach, lane_x, lane_y, ax, ay, bx, by, cx, cy, az, bz, cz, mark,
 ):  # fmt: skip
     """Draw one small triangle, its corners fixed-point and in positive turn, into a band: eight samples at a time.
 
     reach           least and largest x, least and largest y of the samples in a pixel
     lane_x, lane_y  where the samples of a row of pixels lie, from the first pixel's corner on
     """
-    samples = len(offsets)
+    top, rows, width, stride, samples = band.top, band.rows, band.width, band.stride, len(band.offsets)
     # First and last pixel of which a sample can lie inside.
     x0 = max((min(ax, min(bx, cx)) - reach[1] + I(255)) >> 8, I(0))
     x1 = min((max(ax, max(bx, cx)) - reach[0]) >> 8, I(width - 1))
@@ -83,15 +84,16 @@ def _fill_small(
             )  # fmt: skip
 
 
-@kernel
+@bare_kernel
 def _first_inside(value, step):
     """Smallest whole x with value + step * x >= 0, for step > 0."""
     return -(value // step)
 
 
-@kernel
-def _fill_large(seen, stride, offsets, width, top, rows, ax, ay, bx, by, cx, cy, az, bz, cz, mark):
+@bare_kernel
+def _fill_large(seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, mark):
     """Draw one triangle of any size: each sample's exact stretch of each row."""
+    top, rows, width, stride, offsets = band.top, band.rows, band.width, band.stride, band.offsets
     samples = len(offsets)
     left = min(ax, min(bx, cx))
     right = max(ax, max(bx, cx))
@@ -146,7 +148,7 @@ def _fill_large(seen, stride, offsets, width, top, rows, ax, ay, bx, by, cx, cy,
                     at += samples
 
 
-@kernel
+@bare_kernel
 def threshold(px, row, sample, sample_count, salt):
     """What a surface's opacity must exceed to count at a sample.
 
@@ -161,15 +163,15 @@ def threshold(px, row, sample, sample_count, salt):
     return turn - np.floor(turn)
 
 
-@kernel
+@bare_kernel
 def _fill_open(
-    seen, stride, offsets, width, top, rows, ax, ay, bx, by, cx, cy, az, bz, cz, area, mark,
-    ao, bo, co, salt,
+    seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, area, mark, ao, bo, co, salt,
 ):  # fmt: skip
     """Draw one triangle that is not opaque: a sample sees it where its opacity is above the sample's threshold.
 
     ao, bo, co  opacity at the corners
     """
+    top, rows, width, stride, offsets = band.top, band.rows, band.width, band.stride, band.offsets
     left = min(ax, min(bx, cx))
     right = max(ax, max(bx, cx))
     low = min(ay, min(by, cy))
@@ -206,12 +208,11 @@ def _fill_open(
                 seen[at] = max(seen[at], depth_bits(az * share_a + bz * share_b + cz * share_c) | mark)
 
 
-@kernel
-def _fill_clipped(
-    seen, stride, offsets, width, top, rows, matrix, px, py, pz, pa, pb, pc, near, culls, mark, first, second,
-):  # fmt: skip
+@bare_kernel
+def _fill_clipped(seen, surfaces, band, k, pa, pb, pc, mark, scratch):
     """Draw a triangle that crosses the near plane or the guard band."""
-    count = cut_triangle(matrix, px, py, pz, pa, pb, pc, near, first, second)
+    culls, second = surfaces.culls[k], scratch.second
+    count = cut_triangle(surfaces, k, pa, pb, pc, band.near, scratch.first, second)
     for i in range(1, count - 1):
         az = 1.0 / second[0, 2]
         bz = 1.0 / second[i, 2]
@@ -227,173 +228,116 @@ def _fill_clipped(
             continue
         if area < 0:
             bx, by, bz, cx, cy, cz = cx, cy, cz, bx, by, bz
-        _fill_large(seen, stride, offsets, width, top, rows, ax, ay, bx, by, cx, cy, F(az), F(bz), F(cz), mark)
+        _fill_large(seen, band, ax, ay, bx, by, cx, cy, F(az), F(bz), F(cz), mark)
+
+
+class _Scratch(NamedTuple):
+    """What one band's work writes down along the way."""
+
+    table: np.ndarray  # int32: the cluster at hand, see sift.py
+    first: np.ndarray  # float64: corners of what is clipped
+    second: np.ndarray
+    lane_x: np.ndarray  # int32: where the samples of a row of pixels lie, in 1/256 from the first pixel's corner
+    lane_y: np.ndarray
+    far: np.ndarray  # int32: see hide.py
+    is_changed: np.ndarray  # bool
 
 
 @kernel
-def _lanes(offsets):
-    """Where the samples of a row of pixels lie, in 1/256 from the first pixel's corner, as long as a small triangle."""
-    samples = len(offsets)
-    count = (SMALL // 256 + 2) * samples + LANES
-    lane_x = np.empty(count, I)
-    lane_y = np.empty(count, I)
-    for i in range(count):
-        lane_x[i] = (i // samples) * 256 + offsets[i % samples, 0]
-        lane_y[i] = offsets[i % samples, 1]
-    return lane_x, lane_y
-
-
-@kernel
-def raster_band(
-    order, entries, pair_instance, pair_cluster, screen, px, py, pz, member_offsets, local, triangle_offsets, balls,
-    culls, opens, tints, point_tints, near, width, top, rows, offsets, seen, stride,
-):  # fmt: skip
+def raster_band(surfaces, band, order, entries, seen):
     """Rasterise one band's list of (instance, cluster) pairs.
 
-    order       (E,) the places in `entries`, the nearest pairs first: what they hide is left out
-    opens       (K,) 0 for opaque instances, 1 where the instance and 2 where its points have an opacity
-    px, py, pz  (M,) positions of the clusters' members, cluster after cluster
-    offsets     (S, 2) int32 sample positions within a pixel, 0..255
-    seen        (rows * stride + LANES) int64, S for each pixel of a row: the bits of 1/w, then what is seen:
-                entry * 128 + triangle of its cluster
+    order    (E,) the places in `entries`, the nearest pairs first: what they hide is left out
+    entries  (E,) the pairs of this band
+    seen     (rows * stride + LANES) int64: the bits of 1/w, then what is seen: entry * 128 + triangle of its cluster
     """
-    xs = np.empty(256, I)
-    ys = np.empty(256, I)
-    ws = np.empty(256, F)
-    clipped = np.empty(256, np.uint8)
-    areas = np.empty(128, I)
-    is_kept = np.empty(128, np.uint8)
-    kept = np.empty(129, np.uint8)
-    lane_x, lane_y = _lanes(offsets)
+    samples = len(band.offsets)
+    lane_count = (SMALL // 256 + 2) * samples + LANES
+    tiles = ((band.rows + TILE - 1) // TILE, (band.width + TILE - 1) // TILE)
+    scratch = _Scratch(
+        np.empty(TABLE_SIZE, I),
+        np.empty((16, 3), np.float64),
+        np.empty((16, 3), np.float64),
+        np.empty(lane_count, I),
+        np.empty(lane_count, I),
+        np.zeros(tiles, I),
+        np.zeros(tiles, np.bool_),
+    )
+    for i in range(lane_count):
+        scratch.lane_x[i] = (i // samples) * 256 + band.offsets[i % samples, 0]
+        scratch.lane_y[i] = band.offsets[i % samples, 1]
+    offsets = band.offsets
     reach = (offsets[:, 0].min(), offsets[:, 0].max(), offsets[:, 1].min(), offsets[:, 1].max())
-    tiles = ((rows + TILE - 1) // TILE, (width + TILE - 1) // TILE)
-    far = np.zeros(tiles, I)
-    is_changed = np.zeros(tiles, np.bool_)
-    # The band's own box on the screen, a pixel wider than its samples.
-    band_low = I((top - 1) << 8)
-    band_high = I((top + rows + 1) << 8)
-    side_low = I(-256)
-    side_high = I((width + 1) << 8)
-    first = np.empty((16, 3), np.float64)
-    second = np.empty((16, 3), np.float64)
-    limit = F(GUARD)
     for e in order:
-        pair = entries[e]
-        k = pair_instance[pair]
-        c = pair_cluster[pair]
-        m = screen[k]
-        left, right, head, foot, nearest = outline(m, balls[c], near)
-        box = (L(0), L(width - 1), L(0), L(rows - 1))
-        if nearest < ANY_NEAR:
-            # A pixel wider on each side than the ball is: positions are rounded.
-            box = (
-                L(min(max(left - ONE, ZERO), F(width - 1))),
-                L(min(max(right + ONE, ZERO), F(width - 1))),
-                L(min(max(head - F(top) - ONE, ZERO), F(rows - 1))),
-                L(min(max(foot - F(top) + ONE, ZERO), F(rows - 1))),
-            )
-            if is_hidden(seen, stride, rows, width, len(offsets), far, is_changed, box, F(nearest * F(1.0001))):
+        _raster_pair(surfaces, band, e, entries[e], seen, reach, scratch)
+
+
+@bare_kernel
+def _raster_pair(surfaces, band, entry, pair, seen, reach, scratch):
+    table = scratch.table
+    k = surfaces.pair_instance[pair]
+    c = surfaces.pair_cluster[pair]
+    left, right, head, foot, nearest = outline(surfaces.screen, surfaces.balls, k, c, band.near)
+    last_column, last_row = F(band.width - 1), F(band.rows - 1)
+    box = (L(0), L(last_column), L(0), L(last_row))
+    is_hiding_known = nearest < ANY_NEAR
+    if is_hiding_known:
+        # A pixel wider on each side than the ball is: positions are rounded.
+        box = (
+            L(min(max(left - ONE, ZERO), last_column)),
+            L(min(max(right + ONE, ZERO), last_column)),
+            L(min(max(head - F(band.top) - ONE, ZERO), last_row)),
+            L(min(max(foot - F(band.top) + ONE, ZERO), last_row)),
+        )
+    if is_hiding_known and is_hidden(seen, band, scratch.far, scratch.is_changed, box, nearest * F(1.0001)):
+        return
+    mark_changed(scratch.is_changed, box)
+    cull = surfaces.culls[k]
+    is_clipped = project_members(table, surfaces, k, c, band.near)
+    kept = sift_triangles(table, surfaces, c, cull, is_clipped, band, reach)
+    start = surfaces.member_offsets[c]
+    first = surfaces.triangle_offsets[c]
+    for n in range(kept):
+        t = table[KEPT + n]
+        mark = L((entry << 7) | t)
+        a = surfaces.local[0, first + t]
+        b = surfaces.local[1, first + t]
+        d = surfaces.local[2, first + t]
+        if is_clipped and table[AWAY + a] | table[AWAY + b] | table[AWAY + d]:
+            _fill_clipped(seen, surfaces, band, k, start + a, start + b, start + d, mark, scratch)
+            continue
+        if table[SEEN + t] == 0:
+            continue
+        area = L(table[AREA + t])
+        is_small = area != 0
+        ax, ay, bx, by, cx, cy = (
+            L(table[X + a]),
+            L(table[Y + a]),
+            L(table[X + b]),
+            L(table[Y + b]),
+            L(table[X + d]),
+            L(table[Y + d]),
+        )
+        if not is_small:
+            area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
+            if area == 0 or (area > 0 and cull > 0) or (area < 0 and cull < 0):
                 continue
-        mark_changed(is_changed, box)
-        m00, m01, m02, m03 = m[0, 0], m[0, 1], m[0, 2], m[0, 3]
-        m10, m11, m12, m13 = m[1, 0], m[1, 1], m[1, 2], m[1, 3]
-        m20, m21, m22, m23 = m[2, 0], m[2, 1], m[2, 2], m[2, 3]
-        start = member_offsets[c]
-        count = member_offsets[c + 1] - start
-        is_clipped = False
-        own_x = px[start : start + count]
-        own_y = py[start : start + count]
-        own_z = pz[start : start + count]
-        for v in range(count):
-            x = own_x[v]
-            y = own_y[v]
-            z = own_z[v]
-            w = m20 * x + m21 * y + m22 * z + m23
-            behind = w <= near
-            inv = ONE / (ONE if behind else w)
-            sx = (m00 * x + m01 * y + m02 * z + m03) * inv
-            sy = (m10 * x + m11 * y + m12 * z + m13) * inv
-            away = behind | (abs(sx) > limit) | (abs(sy) > limit)
-            clipped[v] = away
-            is_clipped |= away
-            xs[v] = I(np.floor((ZERO if away else sx) * SUB + F(0.5)))
-            ys[v] = I(np.floor((ZERO if away else sy) * SUB + F(0.5)))
-            ws[v] = inv
-        cull = culls[k]
-        t0 = triangle_offsets[c]
-        triangle_count = triangle_offsets[c + 1] - t0
-        corner_a = local[0, t0 : t0 + triangle_count]
-        corner_b = local[1, t0 : t0 + triangle_count]
-        corner_c = local[2, t0 : t0 + triangle_count]
-        # First all triangles at once, in a loop that vectorises: which of them can touch a sample of this band?
-        for t in range(triangle_count):
-            a = corner_a[t]
-            b = corner_b[t]
-            d = corner_c[t]
-            ax = xs[a]
-            ay = ys[a]
-            bx = xs[b]
-            by = ys[b]
-            cx = xs[d]
-            cy = ys[d]
-            low = min(ay, min(by, cy))
-            high = max(ay, max(by, cy))
-            left = min(ax, min(bx, cx))
-            right = max(ax, max(bx, cx))
-            # Rows run downwards on screen, so faces that face the eye have a negative area.
-            # It fits 32 bits where the triangle is small; of the others it is found when they are drawn.
-            area = I(I(I(bx - ax) * I(cy - ay)) - I(I(cx - ax) * I(by - ay)))
-            is_small = (I(right - left) <= SMALL) & (I(high - low) <= SMALL)
-            is_away = (high < band_low) | (low > band_high) | (right < side_low) | (left > side_high)
-            is_away |= I(left - reach[1] + I(255)) >> 8 > I(right - reach[0]) >> 8
-            is_away |= I(low - reach[3] + I(255)) >> 8 > I(high - reach[2]) >> 8
-            is_turned = (area == 0) | ((area > 0) & (cull > 0)) | ((area < 0) & (cull < 0))
-            is_kept[t] = U8(not (is_away | (is_small & is_turned)))
-            areas[t] = area if is_small else I(0)
-        kept_count = 0
-        for t in range(triangle_count):
-            kept[kept_count] = t
-            kept_count += is_clipped | is_kept[t]
-        for n in range(kept_count):
-            t = kept[n]
-            a = corner_a[t]
-            b = corner_b[t]
-            d = corner_c[t]
-            mark = L((e << 7) | t)
-            if clipped[a] | clipped[b] | clipped[d]:
-                _fill_clipped(
-                    seen, stride, offsets, width, top, rows, m, px, py, pz, start + a, start + b, start + d,
-                    near, cull, mark, first, second,
-                )  # fmt: skip
-                continue
-            if is_kept[t] == 0:
-                continue
-            area = L(areas[t])
-            is_small = area != 0
-            if not is_small:
-                area = L(xs[b] - xs[a]) * L(ys[d] - ys[a]) - L(xs[d] - xs[a]) * L(ys[b] - ys[a])
-                if area == 0 or (area > 0 and cull > 0) or (area < 0 and cull < 0):
-                    continue
-            # Every triangle is drawn in positive turn.
-            if area < 0:
-                b, d = d, b
-            if opens[k] > 0:
-                of_copy = tints[k, 3]
-                by_point = opens[k] > 1
-                ao = of_copy * point_tints[start + a, 3] if by_point else of_copy
-                bo = of_copy * point_tints[start + b, 3] if by_point else of_copy
-                co = of_copy * point_tints[start + d, 3] if by_point else of_copy
-                _fill_open(
-                    seen, stride, offsets, width, top, rows, L(xs[a]), L(ys[a]), L(xs[b]), L(ys[b]),
-                    L(xs[d]), L(ys[d]), ws[a], ws[b], ws[d], abs(area), mark, ao, bo, co, I(k),
-                )  # fmt: skip
-            elif is_small:
-                _fill_small(
-                    seen, stride, offsets, reach, lane_x, lane_y, width, top, rows,
-                    xs[a], ys[a], xs[b], ys[b], xs[d], ys[d], ws[a], ws[b], ws[d], mark,
-                )  # fmt: skip
-            else:
-                _fill_large(
-                    seen, stride, offsets, width, top, rows, L(xs[a]), L(ys[a]), L(xs[b]), L(ys[b]),
-                    L(xs[d]), L(ys[d]), ws[a], ws[b], ws[d], mark,
-                )  # fmt: skip
+        # Every triangle is drawn in positive turn.
+        if area < 0:
+            b, d = d, b
+            bx, by, cx, cy = cx, cy, bx, by
+        az, bz, cz = I(table[W + a]).view(F), I(table[W + b]).view(F), I(table[W + d]).view(F)
+        if surfaces.opens[k] > 0:
+            of_copy = surfaces.tints[k, 3]
+            by_point = surfaces.opens[k] > 1
+            ao = of_copy * surfaces.point_tints[start + a, 3] if by_point else of_copy
+            bo = of_copy * surfaces.point_tints[start + b, 3] if by_point else of_copy
+            co = of_copy * surfaces.point_tints[start + d, 3] if by_point else of_copy
+            _fill_open(seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, abs(area), mark, ao, bo, co, I(k))
+        elif is_small:
+            _fill_small(
+                seen, band, reach, scratch.lane_x, scratch.lane_y, I(ax), I(ay), I(bx), I(by), I(cx), I(cy), az, bz, cz,
+                mark,
+            )  # fmt: skip
+        else:
+            _fill_large(seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, mark)

@@ -103,11 +103,9 @@ def project_strokes(
 
 
 @kernel
-def draw_strokes(
-    entries, strokes, softness, is_additive, top, rows, width, stride, sample_count,
-    zs, out,
-):  # fmt: skip
-    """Draw one band's strokes, in their order, into its (rows, width, 4) picture."""
+def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
+    """Draw one band's strokes, in their order, into its (rows, width, 4) picture; zs is the 1/w of its samples."""
+    top, rows, width, stride, sample_count = band.top, band.rows, band.width, band.stride, len(band.offsets)
     share = ONE / F(sample_count)
     for e in range(len(entries)):
         i = entries[e]

@@ -5,7 +5,7 @@ Source: L. Williams, "Pyramidal parametrics", SIGGRAPH 1983 (a picture in halved
 
 import numpy as np
 
-from .compile import kernel
+from .compile import bare_kernel, kernel
 
 F = np.float32
 I = np.int32  # noqa: E741
@@ -18,7 +18,7 @@ TEXTURE, PLACE, BEYOND, ON_COLOUR, ON_GLOW, PAINT_SIZE = 0, 1, 7, 8, 9, 10
 WIDTH, HEIGHT, START = 0, 1, 2
 
 
-@kernel
+@bare_kernel
 def put_place(
     table, u_at, i, paint, size, corners, b0, b1, b2, x0, x1, x2, y0, y1, y2, right_by, down_by, pitch,
 ):  # fmt: skip

@@ -10,12 +10,13 @@ from ..kernels.bins import BAND_ROWS, bin_clusters
 from ..kernels.compile import frozen
 from ..kernels.lanes import LANES
 from ..kernels.layer import add_band
+from ..kernels.packed import Band, Lights
 from ..kernels.picture import encode
 from ..kernels.raster import ROW_PAD, raster_band
 from ..kernels.shade import depths, shade_band
 from ..kernels.stroke import draw_strokes
 from ..kernels.threads import in_slices, take_turns
-from .stage import Sample, Surfaces, light_rows, surface_parts
+from .stage import Sample, light_rows, pack, surface_parts
 from .strokes import band_lists, prepare_strokes
 
 NEAR = 0.5
@@ -36,24 +37,22 @@ def render_light(picture: Picture, size, samples=1, is_flat=False, is_cancelled=
         raise ValueError(f"size is {width}×{height}; allowed 1 to 8192 each way")
     if not 1 <= samples <= MAX_SAMPLES:
         raise ValueError(f"samples is {samples}; allowed 1 to {MAX_SAMPLES}")
-    return _Band(picture, width, height, samples, is_flat, is_cancelled).render()
+    return _Bands(picture, width, height, samples, is_flat, is_cancelled).render()
 
 
-class _Band:
+class _Bands:
     """What all bands of one picture share, and the work on one of them."""
 
     def __init__(self, picture, width, height, samples, is_flat, is_cancelled):
         self.width, self.height = width, height
-        self.is_flat = is_flat
         self.is_cancelled = is_cancelled
         self.offsets = Sample.pattern(samples).offsets
         matrix = picture.view.screen_matrix(width, height)
-        self.eye = frozen(picture.view.position)
-        self.rays = frozen(picture.view.ray_matrix(width, height))
-        self.suns, self.keys, self.sky = light_rows(picture)
+        rays = frozen(picture.view.ray_matrix(width, height))
+        self.lights = Lights(frozen(picture.view.position), rays, *light_rows(picture), is_flat)
         self.background = background_rows(picture.background, height)
-        self.solid = self._binned(Surfaces(surface_parts(picture, False), matrix))
-        self.glowing = self._binned(Surfaces(surface_parts(picture, True), matrix))
+        self.solid = self._binned(pack(surface_parts(picture, False), matrix))
+        self.glowing = self._binned(pack(surface_parts(picture, True), matrix))
         self.strokes = [
             *prepare_strokes(picture, matrix, (width, height), NEAR, False),
             *prepare_strokes(picture, matrix, (width, height), NEAR, True),
@@ -65,13 +64,9 @@ class _Band:
         lows, highs, nears = np.empty(count, np.int32), np.empty(count, np.int32), np.empty(count, np.float32)
         size = frozen([self.width, self.height], np.int32)
         in_slices(
-            lambda a, b: bin_clusters(
-                a, b, surfaces.pair_instance, surfaces.pair_cluster, frozen(surfaces.screen), surfaces.world,
-                frozen(surfaces.cofactors), self.eye, surfaces.balls, surfaces.cones, surfaces.culls,
-                np.float32(NEAR), size, lows, highs, nears,
-            ),
+            lambda a, b: bin_clusters(a, b, surfaces, self.lights.eye, np.float32(NEAR), size, lows, highs, nears),
             count,
-        )  # fmt: skip
+        )
         entries, starts = band_lists(frozen(lows, np.int32), frozen(highs, np.int32), self.height)
         return surfaces, entries, starts, nears
 
@@ -79,55 +74,38 @@ class _Band:
         take_turns(self._draw, -(-self.height // BAND_ROWS))
         return self.out
 
-    def _draw(self, band):
+    def _draw(self, number):
         if self.is_cancelled():
             raise Cancelled
-        top = band * BAND_ROWS
+        top = number * BAND_ROWS
         rows = min(BAND_ROWS, self.height - top)
         stride = (self.width + ROW_PAD) * len(self.offsets)
+        band = Band(top, rows, self.width, stride, self.offsets, frozen(self.offsets / 256), np.float32(NEAR))
         seen = _buffer(rows * stride + LANES)
         out = self.out[top : top + rows]
-        near = np.float32(NEAR)
 
-        s, entries, starts, nears = self.solid
-        listed = frozen(entries[starts[band] : starts[band + 1]], np.int32)
+        surfaces, entries, starts, nears = self.solid
+        listed = frozen(entries[starts[number] : starts[number + 1]], np.int32)
         nearest_first = frozen(np.argsort(-nears[listed], kind="stable"), np.int32)
-        screen, cofactors = frozen(s.screen), frozen(s.cofactors)
-        raster_band(
-            nearest_first, listed, s.pair_instance, s.pair_cluster, screen, *s.columns, s.member_offsets, s.local,
-            s.triangle_offsets, s.balls, s.culls, s.opens, s.tints, s.point_tints, near, self.width, top, rows,
-            self.offsets, seen, stride,
-        )  # fmt: skip
-        shade_band(
-            rows, self.width, stride, self.offsets, seen, listed, s.pair_instance, s.pair_cluster,
-            s.part_of, screen, cofactors, s.tints, s.points, s.normals, s.point_tints, s.member_offsets,
-            s.local, s.triangle_offsets, s.materials, *s.painting, self.rays, top, self.eye, self.suns,
-            self.keys, self.sky, self.is_flat, self.background, out,
-        )  # fmt: skip
-        s, entries, starts, _ = self.glowing
-        if not self.strokes and starts[band + 1] == starts[band]:
+        raster_band(surfaces, band, nearest_first, listed, seen)
+        shade_band(surfaces, band, self.lights, listed, seen, self.background, out)
+        surfaces, entries, starts, _ = self.glowing
+        if not self.strokes and starts[number + 1] == starts[number]:
             return
         zs = np.empty(len(seen), np.float32)
         depths(seen, zs)
-        self._stroke(band, top, rows, stride, zs, out, False)
-        if starts[band + 1] > starts[band]:
-            add_band(
-                rows, self.width, stride, self.offsets, zs, frozen(entries[starts[band] : starts[band + 1]], np.int32),
-                s.pair_instance, s.pair_cluster, s.part_of, frozen(s.screen), frozen(s.cofactors),
-                s.tints, s.points, s.normals, s.point_tints, s.member_offsets, s.local,
-                s.triangle_offsets, s.materials, *s.painting, self.rays, top, near, self.eye, self.suns, self.keys,
-                self.sky, self.is_flat, out,
-            )  # fmt: skip
-        self._stroke(band, top, rows, stride, zs, out, True)
+        self._stroke(number, band, zs, out, False)
+        if starts[number + 1] > starts[number]:
+            listed = frozen(entries[starts[number] : starts[number + 1]], np.int32)
+            add_band(surfaces, band, self.lights, listed, zs, out)
+        self._stroke(number, band, zs, out, True)
 
-    def _stroke(self, band, top, rows, stride, zs, out, is_additive):
+    def _stroke(self, number, band, zs, out, is_additive):
         for one in self.strokes:
-            if one.is_additive != is_additive or one.offsets[band] == one.offsets[band + 1]:
+            if one.is_additive != is_additive or one.offsets[number] == one.offsets[number + 1]:
                 continue
-            draw_strokes(
-                frozen(one.entries[one.offsets[band] : one.offsets[band + 1]], np.int32), one.rows,
-                np.float32(one.softness), is_additive, top, rows, self.width, stride, len(self.offsets), zs, out,
-            )  # fmt: skip
+            listed = frozen(one.entries[one.offsets[number] : one.offsets[number + 1]], np.int32)
+            draw_strokes(band, listed, one.rows, np.float32(one.softness), is_additive, zs, out)
 
 
 def _buffer(size):

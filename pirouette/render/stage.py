@@ -1,40 +1,49 @@
 """Packs a picture list into the flat arrays that the renderer's kernels read."""
 
-import threading
-from collections import OrderedDict
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from ..data.light import LIGHT_OF_BYTE
 from ..data.picture import TINT_OPACITY, TINT_SIZE, Picture
 from ..data.texture import BEYOND
-from ..kernels import shade, texture
+from ..evaluate.memo import Memo
+from ..kernels import face, texture
 from ..kernels.bins import prepare_instances
 from ..kernels.cluster import Clusters, pick_rows
 from ..kernels.compile import frozen
+from ..kernels.packed import Surfaces
 from ..kernels.threads import in_slices
 
-_CLUSTERS_KEPT = 64
-_clusters = OrderedDict()
-_clusters_lock = threading.Lock()
+# What a mesh or its topology is to the kernels, kept for the next frames that show it again.
+_kept = Memo(256 * 1024 * 1024)
+
+
+def _keep(name, key, make):
+    return _kept.get(f"{name} {key}", make) if key else make()
 
 
 def clusters_of(topology) -> Clusters:
     """Return the clusters of a topology, remembered under its key."""
-    if not topology.key:
-        return Clusters(topology.triangles, topology.point_count)
-    with _clusters_lock:
-        if topology.key in _clusters:
-            _clusters.move_to_end(topology.key)
-            return _clusters[topology.key]
-    made = Clusters(topology.triangles, topology.point_count)
-    with _clusters_lock:
-        _clusters[topology.key] = made
-        while len(_clusters) > _CLUSTERS_KEPT:
-            _clusters.popitem(last=False)
-    return made
+    return _keep("clusters", topology.key, lambda: Clusters(topology.triangles, topology.point_count))
+
+
+def _members(mesh, clusters) -> tuple[np.ndarray, ...]:
+    """The points of a mesh, cluster after cluster, their three columns, and the clusters' balls and cones."""
+
+    def make():
+        points = pick_rows(mesh.points, clusters.members)
+        return (points, *(frozen(column) for column in points.T), *clusters.enclose(mesh.points))
+
+    return _keep("members", mesh.key, make)
+
+
+def _normals(part, clusters) -> np.ndarray:
+    """The normals of the members; flat faces never read those of their points."""
+    mesh = part.drawable.mesh
+    if is_flat(part.look, mesh):
+        return _members(mesh, clusters)[0]
+    return _keep("normals", mesh.key, lambda: pick_rows(mesh.normals, clusters.members))
 
 
 def together(arrays, dtype, shape=()) -> np.ndarray:
@@ -74,124 +83,116 @@ class Part:
     is_additive: bool
 
 
-class Surfaces:
-    """All surfaces of one blend, packed: instances, clusters and materials in flat arrays."""
+def pack(parts: list[Part], screen_from_world: np.ndarray) -> Surfaces:
+    """Pack all surfaces of one blend: instances, clusters and materials in flat arrays."""
+    drawables = [part.drawable for part in parts]
+    meshes = [drawable.mesh for drawable in drawables]
+    clusters = [clusters_of(mesh.topology) for mesh in meshes]
+    counts = [len(drawable.matrices) for drawable in drawables]
+    cluster_counts = [one.count for one in clusters]
+    cluster_starts = np.cumsum([0, *cluster_counts])
+    instance_starts = np.cumsum([0, *counts])
+    members = list(zip(parts, clusters, strict=True))
 
-    def __init__(self, parts: list[Part], screen_from_world: np.ndarray):
-        self.parts = parts
-        drawables = [part.drawable for part in parts]
-        meshes = [drawable.mesh for drawable in drawables]
-        clusters = [clusters_of(mesh.topology) for mesh in meshes]
-        counts = [len(drawable.matrices) for drawable in drawables]
-        cluster_counts = [one.count for one in clusters]
-        cluster_starts = np.cumsum([0, *cluster_counts])
-
-        # Points stand cluster after cluster, so that the kernels read them in one straight run.
-        self.points = self._members(parts, clusters, lambda part: part.drawable.mesh.points)
-        self.columns = tuple(frozen(column) for column in self.points.T)
-        self.normals = self._members(parts, clusters, self._normals)
-        # One row stands for all points where no part has tints of its own.
-        has_tints = any(part.look.point_tints is not None for part in parts)
-        self.point_tints = frozen(np.ones((1, TINT_SIZE)))
-        if has_tints:
-            self.point_tints = together(
-                (_point_tints(part)[one.members] for part, one in zip(parts, clusters, strict=True)),
-                np.float32,
-                (TINT_SIZE,),
-            )
-        local = [one.local.T for one in clusters] or [np.zeros((3, 0))]
-        self.local = frozen(np.concatenate(local, axis=1) if len(local) > 1 else local[0], np.uint8)
-        self.member_offsets = self._offsets(one.member_offsets for one in clusters)
-        self.triangle_offsets = self._offsets(one.triangle_offsets for one in clusters)
-        enclosed = [one.enclose(mesh.points) for one, mesh in zip(clusters, meshes, strict=True)]
-        self.balls = together((ball for ball, _ in enclosed), np.float32, (4,))
-        self.cones = together((cone for _, cone in enclosed), np.float32, (4,))
-
-        self.world = together((drawable.matrices for drawable in drawables), np.float32, (3, 4))
-        self.tints = together(
-            (
-                np.ones((count, TINT_SIZE), np.float32) if part.look.tints is None else part.look.tints
-                for part, count in zip(parts, counts, strict=True)
-            ),
-            np.float32,
-            (TINT_SIZE,),
+    points, px, py, pz, balls, cones = (
+        together(arrays, np.float32, shape)
+        for arrays, shape in zip(
+            zip(*(_members(part.drawable.mesh, one) for part, one in members), strict=True) if parts else [()] * 6,
+            ((3,), (), (), (), (4,), (4,)),
+            strict=True,
         )
-        self.opens = self._opens(counts)
-        self.part_of = frozen(np.repeat(np.arange(len(parts)), counts), np.int32)
-        self.screen = np.empty((len(self.world), 3, 4), np.float32)
-        self.cofactors = np.empty((len(self.world), 3, 3), np.float32)
-        matrix = frozen(screen_from_world)
-        in_slices(
-            lambda a, b: prepare_instances(self.world, matrix, self.screen, self.cofactors, a, b), len(self.world)
-        )
-        self.culls = self._culls(counts, meshes)
-        instance_starts = np.cumsum([0, *counts])
-        self.pair_instance = together(
+    )
+    # One row stands for all points where no part has tints of its own.
+    point_tints = frozen(np.ones((1, TINT_SIZE)))
+    if any(part.look.point_tints is not None for part in parts):
+        point_tints = together((_point_tints(part)[one.members] for part, one in members), np.float32, (TINT_SIZE,))
+    local = [one.local.T for one in clusters] or [np.zeros((3, 0))]
+
+    world = together((drawable.matrices for drawable in drawables), np.float32, (3, 4))
+    tints = together(
+        (
+            np.ones((count, TINT_SIZE), np.float32) if part.look.tints is None else part.look.tints
+            for part, count in zip(parts, counts, strict=True)
+        ),
+        np.float32,
+        (TINT_SIZE,),
+    )
+    opens = _opens(parts, counts, tints)
+    screen = np.empty((len(world), 3, 4), np.float32)
+    cofactors = np.empty((len(world), 3, 3), np.float32)
+    matrix = frozen(screen_from_world)
+    in_slices(lambda a, b: prepare_instances(world, matrix, screen, cofactors, a, b), len(world))
+    paints, sizes, uvs, texels, levels, first_levels = _painting(members)
+    return Surfaces(
+        pair_instance=together(
             (
                 np.repeat(np.arange(instance_starts[i], instance_starts[i + 1]), cluster_counts[i])
                 for i in range(len(parts))
             ),
             np.int32,
-        )
-        self.pair_cluster = together(
+        ),
+        pair_cluster=together(
             (np.tile(np.arange(cluster_starts[i], cluster_starts[i + 1]), counts[i]) for i in range(len(parts))),
             np.int32,
-        )
-        self.materials = frozen(
-            np.stack([material_row(part) for part in parts]) if parts else np.zeros((0, shade.MATERIAL_SIZE))
-        )
-        self.painting = _painting(parts)
-
-    @staticmethod
-    def _normals(part):
-        mesh = part.drawable.mesh
-        # Flat faces never read the normals of their points.
-        return mesh.points if is_flat(part.look, mesh) else mesh.normals
-
-    def _opens(self, counts):
-        """0 for opaque instances, 1 where the instance, 2 where its points may be less than opaque."""
-        by_point = [
-            part.look.point_tints is not None and bool((part.look.point_tints[:, TINT_OPACITY] < 1).any())
-            for part in self.parts
-        ]
-        opens = np.where(np.repeat(np.array(by_point, bool), counts), 2, self.tints[:, TINT_OPACITY] < 1)
-        return frozen(opens, np.uint8)
-
-    @staticmethod
-    def _members(parts, clusters, rows_of):
-        return together(
-            (pick_rows(rows_of(part), one.members) for part, one in zip(parts, clusters, strict=True)), np.float32, (3,)
-        )
-
-    @staticmethod
-    def _offsets(lists):
-        joined, shift = [np.zeros(1, np.int64)], 0
-        for offsets in lists:
-            joined.append(offsets[1:].astype(np.int64) + shift)
-            shift += int(offsets[-1])
-        return frozen(np.concatenate(joined), np.int32)
-
-    def _culls(self, counts, meshes):
-        """1 or -1 where faces seen from behind are never visible (-1: mirrored), else 0."""
-        # What adds light, or can be seen through, shows its far side too.
-        hides = [
-            mesh.topology.is_closed and not part.is_additive for mesh, part in zip(meshes, self.parts, strict=True)
-        ]
-        closed = (np.repeat(np.array(hides, bool), counts) & (self.opens == 0)).astype(np.int32)
-        determinant = np.einsum("kc,kc->k", self.world[:, 0, :3], self.cofactors[:, 0])
-        return frozen(closed * np.where(determinant < 0, -1, 1), np.int32)
-
-    @cached_property
-    def is_empty(self) -> bool:
-        return not len(self.pair_instance)
+        ),
+        world=world,
+        screen=frozen(screen),
+        cofactors=frozen(cofactors),
+        tints=tints,
+        opens=opens,
+        culls=_culls(parts, counts, opens, world, cofactors),
+        part_of=frozen(np.repeat(np.arange(len(parts)), counts), np.int32),
+        balls=balls,
+        cones=cones,
+        member_offsets=_offsets(one.member_offsets for one in clusters),
+        triangle_offsets=_offsets(one.triangle_offsets for one in clusters),
+        local=frozen(np.concatenate(local, axis=1) if len(local) > 1 else local[0], np.uint8),
+        points=points,
+        px=px,
+        py=py,
+        pz=pz,
+        normals=together((_normals(part, one) for part, one in members), np.float32, (3,)),
+        point_tints=point_tints,
+        materials=frozen(
+            np.stack([material_row(part) for part in parts]) if parts else np.zeros((0, face.MATERIAL_SIZE))
+        ),
+        paints=paints,
+        sizes=sizes,
+        uvs=uvs,
+        texels=texels,
+        light_of=LIGHT_OF_BYTE,
+        levels=levels,
+        first_levels=first_levels,
+    )
 
 
-def _painting(parts) -> tuple[np.ndarray, ...]:
-    """What kernels/shade.py reads of the pictures on surfaces; arrays without rows where there are none.
+def _opens(parts, counts, tints):
+    by_point = [
+        part.look.point_tints is not None and bool((part.look.point_tints[:, TINT_OPACITY] < 1).any()) for part in parts
+    ]
+    opens = np.where(np.repeat(np.array(by_point, bool), counts), 2, tints[:, TINT_OPACITY] < 1)
+    return frozen(opens, np.uint8)
 
-    Returns a paint row and the picture's largest size for each part, the places of the corners for each triangle, all
-    texels, what light their numbers mean, and the levels with where those of each texture begin
-    """
+
+def _offsets(lists):
+    joined, shift = [np.zeros(1, np.int64)], 0
+    for offsets in lists:
+        joined.append(offsets[1:].astype(np.int64) + shift)
+        shift += int(offsets[-1])
+    return frozen(np.concatenate(joined), np.int32)
+
+
+def _culls(parts, counts, opens, world, cofactors):
+    # What adds light, or can be seen through, shows its far side too.
+    hides = [part.drawable.mesh.topology.is_closed and not part.is_additive for part in parts]
+    closed = (np.repeat(np.array(hides, bool), counts) & (opens == 0)).astype(np.int32)
+    determinant = np.einsum("kc,kc->k", world[:, 0, :3], cofactors[:, 0])
+    return frozen(closed * np.where(determinant < 0, -1, 1), np.int32)
+
+
+def _painting(members) -> tuple[np.ndarray, ...]:
+    """What kernels read of the pictures on surfaces: paints, sizes, uvs, texels, levels and first levels."""
+    parts = [part for part, _ in members]
     painted = [part.look.paint for part in parts if part.look.paint is not None]
     textures = list({paint.texture.key: paint.texture for paint in painted}.values())
     number = {one.key: index for index, one in enumerate(textures)}
@@ -202,7 +203,7 @@ def _painting(parts) -> tuple[np.ndarray, ...]:
     rows = np.zeros((len(parts) if painted else 0, texture.PAINT_SIZE), np.float32)
     sizes = np.ones((len(rows), 2), np.int64)
     uvs = []
-    for row, size, part in zip(rows, sizes, parts, strict=False):
+    for row, size, (part, one) in zip(rows, sizes, members, strict=False):
         paint, topology = part.look.paint, part.drawable.mesh.topology
         if paint is None:
             uvs.append(np.zeros((len(topology.triangles), 6), np.float32))
@@ -213,13 +214,12 @@ def _painting(parts) -> tuple[np.ndarray, ...]:
         row[texture.ON_COLOUR] = "colour" in part.look.settings.painted
         row[texture.ON_GLOW] = "glow" in part.look.settings.painted
         size[:] = levels[first_levels[number[paint.texture.key]]][:2]
-        uvs.append(paint.uvs[topology.triangle_corners].reshape(-1, 6))
+        uvs.append(paint.uvs[topology.triangle_corners[one.order]].reshape(-1, 6))
     return (
         frozen(rows),
         frozen(sizes, np.int64),
         together(uvs, np.float32, (6,)),
         together((level.reshape(-1, 4) for level in all_levels), np.uint8, (4,)),
-        LIGHT_OF_BYTE,
         frozen(np.array(levels).reshape(-1, 3), np.int64),
         frozen(first_levels, np.int64),
     )
@@ -236,15 +236,15 @@ def is_flat(look, mesh) -> bool:
 
 def material_row(part: Part) -> np.ndarray:
     settings = part.look.settings
-    row = np.zeros(shade.MATERIAL_SIZE, np.float32)
-    row[shade.COLOUR : shade.COLOUR + 3] = settings.colour
-    row[shade.GLOW : shade.GLOW + 3] = np.asarray(settings.glow_colour) * settings.glow
-    row[shade.ROUGHNESS] = settings.roughness
-    row[shade.METAL] = settings.metal
-    row[shade.FLAT] = is_flat(part.look, part.drawable.mesh)
-    row[shade.HAS_TINTS] = part.look.point_tints is not None
-    row[shade.BRIGHTNESS] = settings.brightness
-    row[shade.HAS_PAINT] = part.look.paint is not None
+    row = np.zeros(face.MATERIAL_SIZE, np.float32)
+    row[face.COLOUR : face.COLOUR + 3] = settings.colour
+    row[face.GLOW : face.GLOW + 3] = np.asarray(settings.glow_colour) * settings.glow
+    row[face.ROUGHNESS] = settings.roughness
+    row[face.METAL] = settings.metal
+    row[face.FLAT] = is_flat(part.look, part.drawable.mesh)
+    row[face.HAS_TINTS] = part.look.point_tints is not None
+    row[face.BRIGHTNESS] = settings.brightness
+    row[face.HAS_PAINT] = part.look.paint is not None
     return row
 
 

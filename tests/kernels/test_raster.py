@@ -122,7 +122,9 @@ def test_clusters_hold_every_triangle_once(n):
             for c, (a, b) in enumerate(zip(clusters.triangle_offsets, clusters.triangle_offsets[1:], strict=False))
         ]
     )
-    np.testing.assert_array_equal(found, triangles)
+    np.testing.assert_array_equal(found, clusters.triangles)
+    np.testing.assert_array_equal(clusters.triangles, triangles[clusters.order])
+    np.testing.assert_array_equal(np.sort(clusters.order), np.arange(len(triangles)))
 
 
 def test_balls_and_cones_hold_their_clusters():
@@ -135,7 +137,7 @@ def test_balls_and_cones_hold_their_clusters():
         away = np.linalg.norm(points[members] - balls[c, :3], axis=1)
         assert away.max() <= balls[c, 3] * 1.001
         a, b, d = (
-            points[topology.triangles[clusters.triangle_offsets[c] : clusters.triangle_offsets[c + 1], k]]
+            points[clusters.triangles[clusters.triangle_offsets[c] : clusters.triangle_offsets[c + 1], k]]
             for k in range(3)
         )
         normals = np.cross(b - a, d - a)

@@ -1,0 +1,64 @@
+"""What the renderer's kernels read: flat arrays under names, K instances, C clusters, T triangles and P parts long."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+
+class Surfaces(NamedTuple):
+    """All surfaces of one blend. A pair is one instance with one cluster of its mesh; a part is one look of a figure.
+
+    Points stand cluster after cluster (M of them, some in several clusters), so that they are read in straight runs.
+    """
+
+    pair_instance: np.ndarray  # int32
+    pair_cluster: np.ndarray  # int32
+    world: np.ndarray  # (K, 3, 4) float32
+    screen: np.ndarray  # (K, 3, 4) float32: from an instance's own space to (x·w, y·w, w) on the screen
+    cofactors: np.ndarray  # (K, 3, 3) float32: turns normals
+    tints: np.ndarray  # (K, 5) float32: red, green, blue, opacity, glow
+    opens: np.ndarray  # (K,) uint8: 0 for opaque instances, 1 where the instance, 2 where its points have an opacity
+    culls: np.ndarray  # (K,) int32: 1 or -1 where faces seen from behind are never visible (-1: mirrored), else 0
+    part_of: np.ndarray  # (K,) int32
+    balls: np.ndarray  # (C, 4) float32: middle, radius
+    cones: np.ndarray  # (C, 4) float32: axis of the normals, sine of the half angle (2: none)
+    member_offsets: np.ndarray  # (C + 1,) int32
+    triangle_offsets: np.ndarray  # (C + 1,) int32
+    local: np.ndarray  # (3, T) uint8: corners as places within their cluster's members
+    points: np.ndarray  # (M, 3) float32
+    px: np.ndarray  # (M,) float32, the columns of points
+    py: np.ndarray
+    pz: np.ndarray
+    normals: np.ndarray  # (M, 3) float32
+    point_tints: np.ndarray  # (M, 5) float32; one row where no part has any
+    materials: np.ndarray  # (P, MATERIAL_SIZE) float32
+    paints: np.ndarray  # (P, PAINT_SIZE) float32; no rows where no part is painted
+    sizes: np.ndarray  # (P, 2) int64: width and height of a part's picture
+    uvs: np.ndarray  # (T, 6) float32: places of the triangles' corners in it
+    texels: np.ndarray  # (N, 4) uint8 of all textures
+    light_of: np.ndarray  # (256,) float32: what a texel's number means
+    levels: np.ndarray  # (L, 3) int64: width, height and first texel of each texture's levels
+    first_levels: np.ndarray  # int64: where each texture's levels begin
+
+
+class Lights(NamedTuple):
+    """What lights the surfaces, and where they are seen from."""
+
+    eye: np.ndarray  # (3,) float32
+    rays: np.ndarray  # (3, 3) float32: from (x, y, 1) on the screen to a ray that is 1 deep
+    suns: np.ndarray  # (n, 6) float32: direction, colour
+    keys: np.ndarray  # (n, 8) float32: position, colour, width, reach
+    sky: np.ndarray  # (3, 3) float32: top, horizon, ground
+    is_flat: bool  # surfaces show their own colour, without lights
+
+
+class Band(NamedTuple):
+    """A run of the picture's rows, and where its samples lie: row * stride + column * S + sample, S for each pixel."""
+
+    top: int
+    rows: int
+    width: int
+    stride: int
+    offsets: np.ndarray  # (S, 2) int32: places within a pixel, 0..255
+    places: np.ndarray  # (S, 2) float32: the same in pixels
+    near: np.float32
