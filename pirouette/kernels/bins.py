@@ -8,7 +8,7 @@ F = np.float32
 I = np.int32  # noqa: E741
 ZERO = F(0.0)
 ONE = F(1.0)
-BAND_ROWS = 64
+BAND_ROWS = 32
 ANY_NEAR = F(np.inf)
 
 

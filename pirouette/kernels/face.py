@@ -32,6 +32,7 @@ from .texture import BEYOND, ON_COLOUR, ON_GLOW, TEXTURE, put_place, sample
 
 F = np.float32
 I = np.int32  # noqa: E741
+U = np.uint32
 ZERO = F(0.0)
 ONE = F(1.0)
 HALF = F(0.5)
@@ -53,17 +54,18 @@ def put_face(faces, wholes, at, surfaces, pair, triangle, x, y):
     """
     screen, cofactors, points, normals = surfaces.screen, surfaces.cofactors, surfaces.points, surfaces.normals
     local = surfaces.local
-    k = surfaces.pair_instance[pair]
-    c = surfaces.pair_cluster[pair]
-    t = surfaces.triangle_offsets[c] + triangle
+    # Numbers without a sign are not tried for counting from an array's end.
+    k = U(surfaces.pair_instance[U(pair)])
+    c = U(surfaces.pair_cluster[U(pair)])
+    t = U(surfaces.triangle_offsets[c] + triangle)
     start = surfaces.member_offsets[c]
     wholes[at, INSTANCE] = k
     wholes[at, TRIANGLE] = t
     faces[at, X] = x
     faces[at, Y] = y
-    p0 = start + local[0, t]
-    p1 = start + local[1, t]
-    p2 = start + local[2, t]
+    p0 = U(start + local[0, t])
+    p1 = U(start + local[1, t])
+    p2 = U(start + local[2, t])
     wholes[at, CORNER] = p0
     wholes[at, CORNER + 1] = p1
     wholes[at, CORNER + 2] = p2
@@ -103,7 +105,7 @@ def put_face(faces, wholes, at, surfaces, pair, triangle, x, y):
     # Rows run downwards on screen: a positive turn there is a face seen from behind.
     # (A mirrored instance turns both the face and its cofactors, which cancels out.)
     facing = -ONE if total > ZERO else ONE
-    if surfaces.materials[surfaces.part_of[k], FLAT] > HALF:
+    if surfaces.materials[U(surfaces.part_of[k]), FLAT] > HALF:
         ux, uy, uz = bx - ax, by - ay, bz - az
         vx, vy, vz = cx - ax, cy - ay, cz - az
         nx = (uy * vz - uz * vy) * facing

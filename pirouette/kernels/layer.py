@@ -106,8 +106,8 @@ def add_band(surfaces, band, lights, entries, zs, out):
                 for px in range(first_px, last_px + 1):
                     covered = ZERO
                     for s in range(samples):
-                        x = F(px) + band.places[s, 0]
-                        y = F(row) + band.places[s, 1]
+                        x = F(px) + band.place_x[s]
+                        y = F(row) + band.place_y[s]
                         b0 = ((bx - x) * (cy - y) - (cx - x) * (by - y)) * inv_area
                         b1 = ((cx - x) * (ay - y) - (ax - x) * (cy - y)) * inv_area
                         b2 = ONE - b0 - b1

@@ -60,5 +60,6 @@ class Band(NamedTuple):
     width: int
     stride: int
     offsets: np.ndarray  # (S, 2) int32: places within a pixel, 0..255
-    places: np.ndarray  # (S, 2) float32: the same in pixels
+    place_x: np.ndarray  # (S,) float32: the same in pixels
+    place_y: np.ndarray
     near: np.float32

@@ -13,6 +13,7 @@ from .light import BLOCK, NEARNESS, OUT_B, OUT_G, OUT_R, SUM_A, SUM_B, SUM_G, SU
 
 F = np.float32
 I = np.int32  # noqa: E741
+U = np.uint32
 ZERO = F(0.0)
 ONE = F(1.0)
 # Faces that were seen last are remembered, each at a place that follows from its mark: most are seen in several rows.
@@ -36,10 +37,11 @@ def _list_single(at, first_px, last_px, seen, fragments):
     """List the fragments of pixels of one sample; returns how many there are."""
     table, pixel_of, sample_of = fragments.table, fragments.pixel_of, fragments.sample_of
     weight_of, mark_of = fragments.weight_of, fragments.mark_of
+    line = seen[at + first_px : at + last_px]
     count = 0
-    for px in range(first_px, last_px):
-        key = seen[at + px]
-        pixel_of[count] = px
+    for i in range(len(line)):
+        key = line[i]
+        pixel_of[count] = first_px + i
         sample_of[count] = 0
         weight_of[count] = ONE
         mark_of[count] = I(key)
@@ -83,19 +85,20 @@ def _list_many(at, first_px, last_px, samples, seen, fragments):
 def _gather(count, row, surfaces, band, entries, fragments):
     """Fill the table of listed fragments: where they lie, their normals and their materials."""
     table, faces, wholes = fragments.table, fragments.faces, fragments.wholes
-    places = band.places
+    place_x, place_y = band.place_x, band.place_y
     top = F(band.top + row)
     k = -1
     part = 0
     run = 0
     for i in range(count):
         mark = fragments.mark_of[i]
-        x = F(fragments.pixel_of[i]) + places[fragments.sample_of[i], 0]
-        y = top + places[fragments.sample_of[i], 1]
-        at = mark & (FACES - 1)
+        s = U(fragments.sample_of[i])
+        x = F(fragments.pixel_of[i]) + place_x[s]
+        y = top + place_y[s]
+        at = U(mark) & U(FACES - 1)
         if wholes[at, MARK] != mark:
             wholes[at, MARK] = mark
-            put_face(faces, wholes, at, surfaces, entries[mark >> 7], mark & 127, x, y)
+            put_face(faces, wholes, at, surfaces, entries[U(mark) >> U(7)], mark & 127, x, y)
         if wholes[at, INSTANCE] != k:
             if i > run:
                 put_material(table, run, i, surfaces, part, k)
@@ -117,26 +120,26 @@ def depths(seen, zs):
 @bare_kernel
 def _lay(table, count, pixel_of, weight_of, first_px, last_px, behind, out):
     """Write a stretch of a row: the sums of its pixels' fragments, and what is behind where they leave it open."""
-    width = last_px - first_px
-    for i in range(width):
+    line = out[first_px:last_px]
+    for i in range(len(line)):
         table[SUM_R + i] = ZERO
         table[SUM_G + i] = ZERO
         table[SUM_B + i] = ZERO
         table[SUM_A + i] = ZERO
     for i in range(count):
-        at = pixel_of[i] - first_px
+        at = U(pixel_of[i] - first_px)
         weight = weight_of[i]
-        table[SUM_R + at] += table[OUT_R + i] * weight
-        table[SUM_G + at] += table[OUT_G + i] * weight
-        table[SUM_B + at] += table[OUT_B + i] * weight
-        table[SUM_A + at] += weight
+        table[U(SUM_R) + at] += table[OUT_R + i] * weight
+        table[U(SUM_G) + at] += table[OUT_G + i] * weight
+        table[U(SUM_B) + at] += table[OUT_B + i] * weight
+        table[U(SUM_A) + at] += weight
     red, green, blue, alpha = behind[0], behind[1], behind[2], behind[3]
-    for i in range(width):
+    for i in range(len(line)):
         open_share = max(ONE - table[SUM_A + i], ZERO)
-        out[first_px + i, 0] = table[SUM_R + i] + red * open_share
-        out[first_px + i, 1] = table[SUM_G + i] + green * open_share
-        out[first_px + i, 2] = table[SUM_B + i] + blue * open_share
-        out[first_px + i, 3] = table[SUM_A + i] + alpha * open_share
+        line[i, 0] = table[SUM_R + i] + red * open_share
+        line[i, 1] = table[SUM_G + i] + green * open_share
+        line[i, 2] = table[SUM_B + i] + blue * open_share
+        line[i, 3] = table[SUM_A + i] + alpha * open_share
 
 
 @kernel

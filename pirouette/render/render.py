@@ -47,6 +47,7 @@ class _Bands:
         self.width, self.height = width, height
         self.is_cancelled = is_cancelled
         self.offsets = Sample.pattern(samples).offsets
+        self.places = [frozen(column / 256) for column in self.offsets.T]
         matrix = picture.view.screen_matrix(width, height)
         rays = frozen(picture.view.ray_matrix(width, height))
         self.lights = Lights(frozen(picture.view.position), rays, *light_rows(picture), is_flat)
@@ -80,7 +81,7 @@ class _Bands:
         top = number * BAND_ROWS
         rows = min(BAND_ROWS, self.height - top)
         stride = (self.width + ROW_PAD) * len(self.offsets)
-        band = Band(top, rows, self.width, stride, self.offsets, frozen(self.offsets / 256), np.float32(NEAR))
+        band = Band(top, rows, self.width, stride, self.offsets, *self.places, np.float32(NEAR))
         seen = _buffer(rows * stride + LANES)
         out = self.out[top : top + rows]
 
