@@ -37,7 +37,7 @@ def depth_bits(depth):
 @bare_kernel
 def _owns(x, y):
     """0 where samples on an edge that runs so belong to its triangle, else 1."""
-    return I(not (x > 0 or (x == 0 and y > 0)))
+    return I((x < 0) | ((x == 0) & (y <= 0)))
 
 
 @bare_kernel
@@ -47,7 +47,7 @@ def _fill_small(
     """Draw one small triangle, its corners fixed-point and in positive turn, into a band: eight samples at a time.
 
     reach           least and largest x, least and largest y of the samples in a pixel
-    lane_x, lane_y  where the samples of a row of pixels lie, from the first pixel's corner on
+    lane_x, lane_y  where the samples of a row of pixels lie, LANES of them before the first pixel's corner
     """
     top, rows, width, stride, samples = band.top, band.rows, band.width, band.stride, len(band.offsets)
     # First and last pixel of which a sample can lie inside.
@@ -74,11 +74,12 @@ def _fill_small(
     z_y = ((cz - az) * F(bx - ax) - (bz - az) * F(cx - ax)) * inv
     z = az + z_x * F(px) + z_y * F(py)
     at = y0 * stride + x0 * samples
-    for lane in range(0, (x1 - x0 + 1) * samples, LANES):
+    # Whole lines of the cache: what was just written is read again at once only from where it was written.
+    for lane in range(-(at & (LANES - 1)), (x1 - x0 + 1) * samples, LANES):
         for row in range(y1 - y0 + 1):
             down = I(row << 8)
             draw_lanes(
-                seen, L(at + lane + row * stride), lane_x, lane_y, L(lane),
+                seen, L(at + lane + row * stride), lane_x, lane_y, L(lane + LANES),
                 ea + ea_y * down, ea_x, ea_y, eb + eb_y * down, eb_x, eb_y, ec + ec_y * down, ec_x, ec_y,
                 z + z_y * F(down), z_x, z_y, mark,
             )  # fmt: skip
@@ -237,7 +238,8 @@ class _Scratch(NamedTuple):
     table: np.ndarray  # int32: the cluster at hand, see sift.py
     first: np.ndarray  # float64: corners of what is clipped
     second: np.ndarray
-    lane_x: np.ndarray  # int32: where the samples of a row of pixels lie, in 1/256 from the first pixel's corner
+    # int32: where the samples of a row of pixels lie, in 1/256 from a pixel's corner, LANES of them before it.
+    lane_x: np.ndarray
     lane_y: np.ndarray
     far: np.ndarray  # int32: see hide.py
     is_changed: np.ndarray  # bool
@@ -252,7 +254,7 @@ def raster_band(surfaces, band, order, entries, seen):
     seen     (rows * stride + LANES) int64: the bits of 1/w, then what is seen: entry * 128 + triangle of its cluster
     """
     samples = len(band.offsets)
-    lane_count = (SMALL // 256 + 2) * samples + LANES
+    lane_count = (SMALL // 256 + 2) * samples + 2 * LANES
     tiles = ((band.rows + TILE - 1) // TILE, (band.width + TILE - 1) // TILE)
     scratch = _Scratch(
         np.empty(TABLE_SIZE, I),
@@ -264,8 +266,9 @@ def raster_band(surfaces, band, order, entries, seen):
         np.zeros(tiles, np.bool_),
     )
     for i in range(lane_count):
-        scratch.lane_x[i] = (i // samples) * 256 + band.offsets[i % samples, 0]
-        scratch.lane_y[i] = band.offsets[i % samples, 1]
+        lane = i - LANES
+        scratch.lane_x[i] = (lane // samples) * 256 + band.offsets[lane % samples, 0]
+        scratch.lane_y[i] = band.offsets[lane % samples, 1]
     offsets = band.offsets
     reach = (offsets[:, 0].min(), offsets[:, 0].max(), offsets[:, 1].min(), offsets[:, 1].max())
     for e in order:

@@ -80,7 +80,7 @@ class _Bands:
             raise Cancelled
         top = number * BAND_ROWS
         rows = min(BAND_ROWS, self.height - top)
-        stride = (self.width + ROW_PAD) * len(self.offsets)
+        stride = -(-(self.width + ROW_PAD) * len(self.offsets) // LANES) * LANES
         band = Band(top, rows, self.width, stride, self.offsets, *self.places, np.float32(NEAR))
         seen = _buffer(rows * stride + LANES)
         out = self.out[top : top + rows]
@@ -110,9 +110,10 @@ class _Bands:
 
 
 def _buffer(size):
-    """Return this thread's buffer of what is seen, cleared."""
+    """Return this thread's buffer of what is seen, cleared, at the beginning of a line of the cache."""
     if getattr(_scratch, "size", 0) < size:
-        _scratch.seen = np.empty(size, np.int64)
+        whole = np.empty(size + LANES, np.int64)
+        _scratch.seen = whole[-(whole.ctypes.data // 8) % LANES :]
         _scratch.size = size
     seen = _scratch.seen[:size]
     seen.fill(0)
