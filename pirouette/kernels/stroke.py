@@ -126,8 +126,9 @@ def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
         reach = half + HALF
         # The soft edge lies within the radius, and is never thinner than a pixel.
         inv_soft = ONE / max(half * softness, ONE)
-        first_row = max(I(np.floor(min(y0, y0 + dy) - reach)), 0)
-        last_row = min(I(np.floor(max(y0, y0 + dy) + reach)), rows - 1)
+        # Rows and columns whose middles lie within reach.
+        first_row = max(I(np.ceil(min(y0, y0 + dy) - reach - HALF)), 0)
+        last_row = min(I(np.floor(max(y0, y0 + dy) + reach - HALF)), rows - 1)
         long = np.sqrt(square)
         # A row meets the widened line over this stretch, and never more than the box of its ends.
         sweep = reach * long / abs(dy) if abs(dy) > F(1e-3) else F(1e9)
@@ -137,43 +138,47 @@ def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
         for row in range(first_row, last_row + 1):
             y = F(row) + HALF - y0
             middle = x0 + slope * y
-            a = max(I(np.floor(max(low_x, middle - sweep))), 0)
-            b = min(I(np.floor(min(high_x, middle + sweep))), width - 1)
-            for px in range(a, b + 1):
-                x = F(px) + HALF - x0
+            a = max(I(np.ceil(max(low_x, middle - sweep) - HALF)), 0)
+            b = min(I(np.floor(min(high_x, middle + sweep) - HALF)), width - 1)
+            line = out[row, a : b + 1]
+            at = row * stride + a * sample_count
+            for i in range(len(line)):
+                x = F(a + i) + HALF - x0
                 t = min(max((x * dx + y * dy) * inv, ZERO), ONE)
                 ex = x - t * dx
                 ey = y - t * dy
-                away = np.sqrt(ex * ex + ey * ey)
-                cover = min(max((reach - away) * inv_soft, ZERO), ONE)
-                if softness > ZERO:
-                    cover = cover * cover * (F(3.0) - F(2.0) * cover)
-                if cover <= ZERO:
+                square = ex * ex + ey * ey
+                if square >= reach * reach:
                     continue
                 depth = z0 + t * dz
-                at = row * stride + px * sample_count
                 seen = ZERO
-                for s in range(sample_count):
-                    seen += share if depth >= zs[at + s] else ZERO
+                if sample_count == 1:
+                    seen = ONE if depth >= zs[at + i] else ZERO
+                else:
+                    for s in range(sample_count):
+                        seen += share if depth >= zs[at + i * sample_count + s] else ZERO
                 if seen <= ZERO:
                     continue
+                cover = min((reach - np.sqrt(square)) * inv_soft, ONE)
+                if softness > ZERO:
+                    cover = cover * cover * (F(3.0) - F(2.0) * cover)
                 cover *= seen * (strength0 + t * strength1)
-                red = red0 + t * red1
-                green = green0 + t * green1
-                blue = blue0 + t * blue1
+                red = (red0 + t * red1) * cover
+                green = (green0 + t * green1) * cover
+                blue = (blue0 + t * blue1) * cover
+                before_r, before_g, before_b, before_a = line[i, 0], line[i, 1], line[i, 2], line[i, 3]
                 if is_additive:
-                    out[row, px, 0] += red * cover
-                    out[row, px, 1] += green * cover
-                    out[row, px, 2] += blue * cover
-                    lum = min(max(red, max(green, blue)) * cover, ONE)
-                    out[row, px, 3] += (ONE - out[row, px, 3]) * lum
+                    line[i, 0] = before_r + red
+                    line[i, 1] = before_g + green
+                    line[i, 2] = before_b + blue
+                    line[i, 3] = before_a + (ONE - before_a) * min(max(red, max(green, blue)), ONE)
                 else:
                     keep = ONE - cover
-                    out[row, px, 0] = out[row, px, 0] * keep + red * cover
-                    out[row, px, 1] = out[row, px, 1] * keep + green * cover
-                    out[row, px, 2] = out[row, px, 2] * keep + blue * cover
-                    out[row, px, 3] = out[row, px, 3] * keep + cover
+                    line[i, 0] = before_r * keep + red
+                    line[i, 1] = before_g * keep + green
+                    line[i, 2] = before_b * keep + blue
+                    line[i, 3] = before_a * keep + cover
                     if cover > HALF:
                         for s in range(sample_count):
-                            if depth > zs[at + s]:
-                                zs[at + s] = depth
+                            place = at + i * sample_count + s
+                            zs[place] = max(zs[place], depth)

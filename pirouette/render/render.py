@@ -82,23 +82,28 @@ class _Bands:
         rows = min(BAND_ROWS, self.height - top)
         stride = -(-(self.width + ROW_PAD) * len(self.offsets) // LANES) * LANES
         band = Band(top, rows, self.width, stride, self.offsets, *self.places, np.float32(NEAR))
-        seen = _buffer(rows * stride + LANES)
+        size = rows * stride + LANES
         out = self.out[top : top + rows]
 
         surfaces, entries, starts, nears = self.solid
         listed = frozen(entries[starts[number] : starts[number + 1]], np.int32)
-        nearest_first = frozen(np.argsort(-nears[listed], kind="stable"), np.int32)
-        raster_band(surfaces, band, nearest_first, listed, seen)
-        shade_band(surfaces, band, self.lights, listed, seen, self.background, out)
+        if len(listed):
+            seen = _buffer(size)
+            nearest_first = frozen(np.argsort(-nears[listed], kind="stable"), np.int32)
+            raster_band(surfaces, band, nearest_first, listed, seen)
+            shade_band(surfaces, band, self.lights, listed, seen, self.background, out)
+        else:
+            out[:] = self.background[top : top + rows, None]
         surfaces, entries, starts, _ = self.glowing
-        if not self.strokes and starts[number + 1] == starts[number]:
+        glowing = frozen(entries[starts[number] : starts[number + 1]], np.int32)
+        if not self.strokes and not len(glowing):
             return
-        zs = np.empty(len(seen), np.float32)
-        depths(seen, zs)
+        zs = np.zeros(size, np.float32)
+        if len(listed):
+            depths(seen, zs)
         self._stroke(number, band, zs, out, False)
-        if starts[number + 1] > starts[number]:
-            listed = frozen(entries[starts[number] : starts[number + 1]], np.int32)
-            add_band(surfaces, band, self.lights, listed, zs, out)
+        if len(glowing):
+            add_band(surfaces, band, self.lights, glowing, zs, out)
         self._stroke(number, band, zs, out, True)
 
     def _stroke(self, number, band, zs, out, is_additive):
