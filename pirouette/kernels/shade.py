@@ -143,6 +143,19 @@ def _lay(table, count, pixel_of, weight_of, first_px, last_px, behind, out):
 
 
 @kernel
+def lay_background(background, out):
+    """Fill (rows, width, 4) with what is behind everything, (rows, 4)."""
+    for row in range(len(out)):
+        red, green, blue, alpha = background[row, 0], background[row, 1], background[row, 2], background[row, 3]
+        line = out[row]
+        for i in range(len(line)):
+            line[i, 0] = red
+            line[i, 1] = green
+            line[i, 2] = blue
+            line[i, 3] = alpha
+
+
+@kernel
 def shade_band(surfaces, band, lights, entries, seen, background, out):
     """Fill a band's (rows, width, 4) premultiplied linear picture over a background (height, 4)."""
     fragments = _Fragments(

@@ -107,6 +107,7 @@ def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
     """Draw one band's strokes, in their order, into its (rows, width, 4) picture; zs is the 1/w of its samples."""
     top, rows, width, stride, sample_count = band.top, band.rows, band.width, band.stride, len(band.offsets)
     share = ONE / F(sample_count)
+    is_soft = softness > ZERO
     for e in range(len(entries)):
         i = entries[e]
         x0 = strokes[i, X0]
@@ -160,7 +161,7 @@ def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
                 if seen <= ZERO:
                     continue
                 cover = min((reach - np.sqrt(square)) * inv_soft, ONE)
-                if softness > ZERO:
+                if is_soft:
                     cover = cover * cover * (F(3.0) - F(2.0) * cover)
                 cover *= seen * (strength0 + t * strength1)
                 red = (red0 + t * red1) * cover

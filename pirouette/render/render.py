@@ -13,7 +13,7 @@ from ..kernels.layer import add_band
 from ..kernels.packed import Band, Lights
 from ..kernels.picture import encode
 from ..kernels.raster import ROW_PAD, raster_band
-from ..kernels.shade import depths, shade_band
+from ..kernels.shade import depths, lay_background, shade_band
 from ..kernels.stroke import draw_strokes
 from ..kernels.threads import in_slices, take_turns
 from .stage import Sample, light_rows, pack, surface_parts
@@ -93,7 +93,7 @@ class _Bands:
             raster_band(surfaces, band, nearest_first, listed, seen)
             shade_band(surfaces, band, self.lights, listed, seen, self.background, out)
         else:
-            out[:] = self.background[top : top + rows, None]
+            lay_background(self.background[top : top + rows], out)
         surfaces, entries, starts, _ = self.glowing
         glowing = frozen(entries[starts[number] : starts[number + 1]], np.int32)
         if not self.strokes and not len(glowing):
