@@ -23,3 +23,12 @@ def frozen(array, dtype=np.float32) -> np.ndarray:
     view = np.ascontiguousarray(array, dtype=dtype).view()
     view.flags.writeable = False
     return view
+
+
+def flat_rows(rows, start, stop) -> np.ndarray:
+    """Return rows start..stop of a C-contiguous array as one flat array.
+
+    How far the rows of a flat array lie apart stands in the code that reads it, so the compiler can take many at once;
+    how far those of an (N, 3) array do, it cannot know.
+    """
+    return rows[start:stop].reshape(-1)

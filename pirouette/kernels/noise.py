@@ -8,7 +8,8 @@ back to exactly the same values after one loop for any amount of churn, at the c
 
 import numpy as np
 
-from .compile import frozen, kernel
+from .bits import bits, mix, times
+from .compile import flat_rows, frozen, kernel
 from .threads import in_slices
 
 F = np.float32
@@ -25,7 +26,6 @@ PRIME_X = U(0x8DA6B343)
 PRIME_Y = U(0xD8163841)
 PRIME_Z = U(0xCB1AB31F)
 PRIME_T = U(0x9E3779B1)
-MIX_A = U(0x7FEB352D)
 # Makes the usual extremes about -1 and 1; a blend of two gradients in time is a little calmer.
 STILL_SCALE = F(1.35)
 MOVING_SCALE = F(1.62)
@@ -33,18 +33,8 @@ ENDLESS = 1 << 24
 
 
 @kernel
-def _mix(h):
-    h = U(h ^ (h >> U(15)))
-    h = U(h * MIX_A)
-    return U(h ^ (h >> U(15)))
-
-
-@kernel
 def _slope(h, dx, dy, dz):
-    gx = F(I(h & U(1023)))
-    gy = F(I((h >> U(10)) & U(1023)))
-    gz = F(I(h >> U(22)))
-    return (gx * dx + gy * dy + gz * dz) * TENTH_BITS - (dx + dy + dz)
+    return (bits(h, 0, 10) * dx + bits(h, 10, 10) * dy + bits(h, 22, 10) * dz) * TENTH_BITS - (dx + dy + dz)
 
 
 @kernel
@@ -58,7 +48,7 @@ def _lerp(a, b, t):
 
 
 @kernel
-def _still(points, start, stop, inv_size, offset, octaves, gain, salts, amplitude, out):
+def _still(points, inv_size, offset, octaves, gain, salts, amplitude, out):
     frequency = ONE
     for octave in range(octaves):
         salt = salts[octave]
@@ -70,22 +60,22 @@ def _still(points, start, stop, inv_size, offset, octaves, gain, salts, amplitud
         oy = offset[1] * frequency + shift
         oz = offset[2] * frequency + shift
         strength = amplitude * STILL_SCALE
-        for i in range(start, stop):
-            x = points[i, 0] * fx + ox
-            y = points[i, 1] * fy + oy
-            z = points[i, 2] * fz + oz
+        for i in range(len(out)):
+            x = points[3 * i] * fx + ox
+            y = points[3 * i + 1] * fy + oy
+            z = points[3 * i + 2] * fz + oz
             bx = np.floor(x)
             by = np.floor(y)
             bz = np.floor(z)
             x -= bx
             y -= by
             z -= bz
-            hx0 = U(U(I(bx)) * PRIME_X)
-            hy0 = U(U(I(by)) * PRIME_Y)
-            hz0 = U(U(U(I(bz)) * PRIME_Z) ^ salt)
+            hx0 = times(U(I(bx)), PRIME_X)
+            hy0 = times(U(I(by)), PRIME_Y)
+            hz0 = U(times(U(I(bz)), PRIME_Z) ^ salt)
             hx1 = U(hx0 + PRIME_X)
             hy1 = U(hy0 + PRIME_Y)
-            hz1 = U(U(U(I(bz) + I(1)) * PRIME_Z) ^ salt)
+            hz1 = U(times(U(I(bz) + I(1)), PRIME_Z) ^ salt)
             h00 = U(hx0 ^ hy0)
             h10 = U(hx1 ^ hy0)
             h01 = U(hx0 ^ hy1)
@@ -97,13 +87,13 @@ def _still(points, start, stop, inv_size, offset, octaves, gain, salts, amplitud
             v = _fade(y)
             w = _fade(z)
             near = _lerp(
-                _lerp(_slope(_mix(h00 ^ hz0), x, y, z), _slope(_mix(h10 ^ hz0), x1, y, z), u),
-                _lerp(_slope(_mix(h01 ^ hz0), x, y1, z), _slope(_mix(h11 ^ hz0), x1, y1, z), u),
+                _lerp(_slope(mix(h00 ^ hz0), x, y, z), _slope(mix(h10 ^ hz0), x1, y, z), u),
+                _lerp(_slope(mix(h01 ^ hz0), x, y1, z), _slope(mix(h11 ^ hz0), x1, y1, z), u),
                 v,
             )
             far = _lerp(
-                _lerp(_slope(_mix(h00 ^ hz1), x, y, z1), _slope(_mix(h10 ^ hz1), x1, y, z1), u),
-                _lerp(_slope(_mix(h01 ^ hz1), x, y1, z1), _slope(_mix(h11 ^ hz1), x1, y1, z1), u),
+                _lerp(_slope(mix(h00 ^ hz1), x, y, z1), _slope(mix(h10 ^ hz1), x1, y, z1), u),
+                _lerp(_slope(mix(h01 ^ hz1), x, y1, z1), _slope(mix(h11 ^ hz1), x1, y1, z1), u),
                 v,
             )
             out[i] += strength * _lerp(near, far, w)
@@ -117,22 +107,22 @@ def _moving_slope(corner, time, few, share, limit, dx, dy, dz):
 
     A ring of `limit` gradients never closes: then time is the number of gradients walked already.
     """
-    h = _mix(corner)
-    ring = I(few + I(F(I(h & U(0xFFF))) * PHASE_BITS < share))
-    walk = time * F(min(ring, limit)) + F(I((h >> U(12)) & U(0xFFF))) * PHASE_BITS
+    h = mix(corner)
+    ring = I(few + I(bits(h, 0, 12) * PHASE_BITS < share))
+    walk = time * F(min(ring, limit)) + bits(h, 12, 12) * PHASE_BITS
     step = I(np.floor(walk))
     t = walk - F(step)
     first = I(step - (ring if step >= ring else I(0)))
     second = I(first + I(1))
     second = I(0) if second >= ring else second
     t = t * t * (F(3.0) - F(2.0) * t)
-    a = _slope(_mix(U(h + U(U(first) * PRIME_T))), dx, dy, dz)
-    b = _slope(_mix(U(h + U(U(second) * PRIME_T))), dx, dy, dz)
+    a = _slope(mix(U(h + times(U(first), PRIME_T))), dx, dy, dz)
+    b = _slope(mix(U(h + times(U(second), PRIME_T))), dx, dy, dz)
     return _lerp(a, b, t)
 
 
 @kernel
-def _moving(points, start, stop, inv_size, offset, octaves, gain, salts, amplitude, time, few, share, limit, out):
+def _moving(points, inv_size, offset, octaves, gain, salts, amplitude, time, few, share, limit, out):
     frequency = ONE
     for octave in range(octaves):
         salt = salts[octave]
@@ -144,22 +134,22 @@ def _moving(points, start, stop, inv_size, offset, octaves, gain, salts, amplitu
         oy = offset[1] * frequency + shift
         oz = offset[2] * frequency + shift
         strength = amplitude * MOVING_SCALE
-        for i in range(start, stop):
-            x = points[i, 0] * fx + ox
-            y = points[i, 1] * fy + oy
-            z = points[i, 2] * fz + oz
+        for i in range(len(out)):
+            x = points[3 * i] * fx + ox
+            y = points[3 * i + 1] * fy + oy
+            z = points[3 * i + 2] * fz + oz
             bx = np.floor(x)
             by = np.floor(y)
             bz = np.floor(z)
             x -= bx
             y -= by
             z -= bz
-            hx0 = U(U(I(bx)) * PRIME_X)
-            hy0 = U(U(I(by)) * PRIME_Y)
-            hz0 = U(U(U(I(bz)) * PRIME_Z) ^ salt)
+            hx0 = times(U(I(bx)), PRIME_X)
+            hy0 = times(U(I(by)), PRIME_Y)
+            hz0 = U(times(U(I(bz)), PRIME_Z) ^ salt)
             hx1 = U(hx0 + PRIME_X)
             hy1 = U(hy0 + PRIME_Y)
-            hz1 = U(U(U(I(bz) + I(1)) * PRIME_Z) ^ salt)
+            hz1 = U(times(U(I(bz) + I(1)), PRIME_Z) ^ salt)
             x1 = x - ONE
             y1 = y - ONE
             z1 = z - ONE
@@ -208,7 +198,10 @@ def still_noise(points, inv_size, offset, octaves, gain, seed) -> np.ndarray:
     points, inv_size, offset = frozen(points), frozen(inv_size), frozen(offset)
     out = np.zeros(len(points), F)
     amplitude, salts = F(_amplitude(octaves, gain)), _salts(seed, octaves)
-    in_slices(lambda a, b: _still(points, a, b, inv_size, offset, octaves, F(gain), salts, amplitude, out), len(points))
+    in_slices(
+        lambda a, b: _still(flat_rows(points, a, b), inv_size, offset, octaves, F(gain), salts, amplitude, out[a:b]),
+        len(points),
+    )
     return out
 
 
@@ -229,7 +222,18 @@ def moving_noise(points, inv_size, offset, octaves, gain, seed, churn, time, wra
     limit = ENDLESS if wraps else 1
     in_slices(
         lambda a, b: _moving(
-            points, a, b, inv_size, offset, octaves, F(gain), salts, amplitude, moment, I(few), share, I(limit), out
+            flat_rows(points, a, b),
+            inv_size,
+            offset,
+            octaves,
+            F(gain),
+            salts,
+            amplitude,
+            moment,
+            I(few),
+            share,
+            I(limit),
+            out[a:b],
         ),
         len(points),
     )

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from .compile import frozen, kernel
+from .compile import flat_rows, frozen, kernel
 from .threads import in_slices
 
 F = np.float32
@@ -12,21 +12,21 @@ ONE = F(1.0)
 
 
 @kernel
-def _alike(amount, weights, start, stop, out):
+def _alike(amount, weights, out):
     x, y, z = amount[0], amount[1], amount[2]
-    for i in range(start, stop):
-        out[i, 0] = x * weights[i]
-        out[i, 1] = y * weights[i]
-        out[i, 2] = z * weights[i]
+    for i in range(len(weights)):
+        out[3 * i] = x * weights[i]
+        out[3 * i + 1] = y * weights[i]
+        out[3 * i + 2] = z * weights[i]
 
 
 @kernel
-def _each(amount, weights, ways, start, stop, out):
+def _each(amount, weights, ways, out):
     x, y, z = amount[0], amount[1], amount[2]
-    for i in range(start, stop):
-        out[i, 0] = x * (weights[i] * ways[i, 0])
-        out[i, 1] = y * (weights[i] * ways[i, 1])
-        out[i, 2] = z * (weights[i] * ways[i, 2])
+    for i in range(len(weights)):
+        out[3 * i] = x * (weights[i] * ways[3 * i])
+        out[3 * i + 1] = y * (weights[i] * ways[3 * i + 1])
+        out[3 * i + 2] = z * (weights[i] * ways[3 * i + 2])
 
 
 @kernel
@@ -65,8 +65,8 @@ def scaled_rows(amount, weights, ways=None) -> np.ndarray:
     amount, weights = frozen(amount), frozen(weights)
     out = np.empty((len(weights), 3), F)
     if ways is None:
-        in_slices(lambda a, b: _alike(amount, weights, a, b, out), len(out))
+        in_slices(lambda a, b: _alike(amount, weights[a:b], flat_rows(out, a, b)), len(out))
     else:
         ways = frozen(ways)
-        in_slices(lambda a, b: _each(amount, weights, ways, a, b, out), len(out))
+        in_slices(lambda a, b: _each(amount, weights[a:b], flat_rows(ways, a, b), flat_rows(out, a, b)), len(out))
     return out

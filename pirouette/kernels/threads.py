@@ -59,10 +59,11 @@ def take_turns(work, item_count: int) -> None:
 
 
 def in_slices(work, count: int, slice_size: int = _SLICE) -> None:
-    """Call work(start, stop) over fixed slices of range(count), several at once."""
-    slice_count = -(-count // slice_size)
-    if slice_count <= 1:
+    """Call work(start, stop) over slices of range(count), of about `slice_size` and about alike, several at once."""
+    if count <= slice_size:
         if count:
             work(0, count)
         return
-    take_turns(lambda i: work(i * slice_size, min(count, (i + 1) * slice_size)), slice_count)
+    # A multiple of four, so that two or four threads have as much to do as each other.
+    slice_count = -(-count // (4 * slice_size)) * 4
+    take_turns(lambda i: work(i * count // slice_count, (i + 1) * count // slice_count), slice_count)

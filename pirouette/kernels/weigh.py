@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from .compile import frozen, kernel
+from .compile import flat_rows, frozen, kernel
 from .threads import in_slices
 
 F = np.float32
@@ -19,11 +19,11 @@ def _clamp(value):
 
 
 @kernel
-def _region(points, middle, rows, form, inv_fade, half, start, stop, out):
-    for i in range(start, stop):
-        dx = points[i, 0] - middle[0]
-        dy = points[i, 1] - middle[1]
-        dz = points[i, 2] - middle[2]
+def _region(points, middle, rows, form, inv_fade, half, out):
+    for i in range(len(out)):
+        dx = points[3 * i] - middle[0]
+        dy = points[3 * i + 1] - middle[1]
+        dz = points[3 * i + 2] - middle[2]
         x = rows[0, 0] * dx + rows[0, 1] * dy + rows[0, 2] * dz
         y = rows[1, 0] * dx + rows[1, 1] * dy + rows[1, 2] * dz
         z = rows[2, 0] * dx + rows[2, 1] * dy + rows[2, 2] * dz
@@ -43,32 +43,32 @@ def _region(points, middle, rows, form, inv_fade, half, start, stop, out):
 
 
 @kernel
-def _between(points, axis, low, high, inv_fade, start, stop, out):
-    for i in range(start, stop):
-        along = points[i, axis]
+def _between(points, axis, low, high, inv_fade, out):
+    for i in range(len(out)):
+        along = points[3 * i + axis]
         out[i] = _clamp(ONE - max(max(low - along, along - high), ZERO) * inv_fade)
 
 
 @kernel
-def _distance(points, place, start, stop, out):
-    for i in range(start, stop):
-        dx = points[i, 0] - place[0]
-        dy = points[i, 1] - place[1]
-        dz = points[i, 2] - place[2]
+def _distance(points, place, out):
+    for i in range(len(out)):
+        dx = points[3 * i] - place[0]
+        dy = points[3 * i + 1] - place[1]
+        dz = points[3 * i + 2] - place[2]
         out[i] = np.sqrt(dx * dx + dy * dy + dz * dz)
 
 
 @kernel
-def _angle(points, first, second, middle, half, inv_fade, start, stop, out):
-    for i in range(start, stop):
-        turn = np.arctan2(points[i, second], points[i, first]) * F(180.0 / np.pi) - middle + F(180.0)
+def _angle(points, first, second, middle, half, inv_fade, out):
+    for i in range(len(out)):
+        turn = np.arctan2(points[3 * i + second], points[3 * i + first]) * F(180.0 / np.pi) - middle + F(180.0)
         turn -= np.floor(turn * F(1.0 / 360.0)) * F(360.0)
         out[i] = _clamp(ONE - max(abs(turn - F(180.0)) - half, ZERO) * inv_fade)
 
 
 @kernel
-def _join(total, weight, how, strength, start, stop, out):
-    for i in range(start, stop):
+def _join(total, weight, how, strength, out):
+    for i in range(len(out)):
         a = total[i]
         b = weight[i]
         if how == PLUS:
@@ -102,7 +102,7 @@ def region_weights(points, middle, rows, form: int, fade: float, thickness: floa
     points, middle, rows = frozen(points), frozen(middle), frozen(rows)
     out = np.empty(len(points), F)
     steep, half = _steep(fade), F(thickness / 2)
-    in_slices(lambda a, b: _region(points, middle, rows, form, steep, half, a, b, out), len(out))
+    in_slices(lambda a, b: _region(flat_rows(points, a, b), middle, rows, form, steep, half, out[a:b]), len(out))
     return out
 
 
@@ -110,7 +110,7 @@ def between_weights(points, axis: int, low: float, high: float, fade: float) -> 
     """Return (N,) float32: 1 from low to high on an axis, falling to 0 over `fade` outside."""
     points = frozen(points)
     out = np.empty(len(points), F)
-    in_slices(lambda a, b: _between(points, axis, F(low), F(high), _steep(fade), a, b, out), len(out))
+    in_slices(lambda a, b: _between(flat_rows(points, a, b), axis, F(low), F(high), _steep(fade), out[a:b]), len(out))
     return out
 
 
@@ -120,7 +120,9 @@ def angle_weights(points, axis: int, middle_deg: float, width_deg: float, fade_d
     out = np.empty(len(points), F)
     first, second = (axis + 1) % 3, (axis + 2) % 3
     middle, half = F(middle_deg % 360), F(width_deg / 2)
-    in_slices(lambda a, b: _angle(points, first, second, middle, half, _steep(fade_deg), a, b, out), len(out))
+    in_slices(
+        lambda a, b: _angle(flat_rows(points, a, b), first, second, middle, half, _steep(fade_deg), out[a:b]), len(out)
+    )
     return out
 
 
@@ -128,7 +130,7 @@ def distances_to(points, place) -> np.ndarray:
     """Return (N,) float32 distances of points (N, 3) to a place (3,)."""
     points, place = frozen(points), frozen(place)
     out = np.empty(len(points), F)
-    in_slices(lambda a, b: _distance(points, place, a, b, out), len(out))
+    in_slices(lambda a, b: _distance(flat_rows(points, a, b), place, out[a:b]), len(out))
     return out
 
 
@@ -136,5 +138,5 @@ def join_weights(total, weight, how: int, strength: float) -> np.ndarray:
     """Return (N,) float32: weights so far joined with those of another clause."""
     total, weight = frozen(total), frozen(weight)
     out = np.empty(len(total), F)
-    in_slices(lambda a, b: _join(total, weight, how, F(strength), a, b, out), len(out))
+    in_slices(lambda a, b: _join(total[a:b], weight[a:b], how, F(strength), out[a:b]), len(out))
     return out
