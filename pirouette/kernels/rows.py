@@ -30,6 +30,14 @@ def _each(amount, weights, ways, out):
 
 
 @kernel
+def _pushed(rows, ways, amounts, out):
+    for i in range(len(amounts)):
+        out[3 * i] = rows[3 * i] + ways[3 * i] * amounts[i]
+        out[3 * i + 1] = rows[3 * i + 1] + ways[3 * i + 1] * amounts[i]
+        out[3 * i + 2] = rows[3 * i + 2] + ways[3 * i + 2] * amounts[i]
+
+
+@kernel
 def _lattice(columns, rows, last, apart, offset, start, stop, places, cells):
     for i in range(start, stop):
         up = i // columns
@@ -69,4 +77,14 @@ def scaled_rows(amount, weights, ways=None) -> np.ndarray:
     else:
         ways = frozen(ways)
         in_slices(lambda a, b: _each(amount, weights[a:b], flat_rows(ways, a, b), flat_rows(out, a, b)), len(out))
+    return out
+
+
+def pushed_rows(rows, ways, amounts) -> np.ndarray:
+    """Return (N, 3) float32: rows (N, 3) and, added to each, its way (N, 3) times its amount (N,)."""
+    rows, ways, amounts = frozen(rows), frozen(ways), frozen(amounts)
+    out = np.empty_like(rows)
+    in_slices(
+        lambda a, b: _pushed(flat_rows(rows, a, b), flat_rows(ways, a, b), amounts[a:b], flat_rows(out, a, b)), len(out)
+    )
     return out

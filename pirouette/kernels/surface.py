@@ -2,59 +2,58 @@
 
 import numpy as np
 
-from .compile import frozen, kernel
+from .compile import flat_rows, frozen, kernel
 from .threads import in_slices
 
 F = np.float32
+U = np.uint64
 
 
+# Numbers without a sign are not tried for counting from an array's end, and flat arrays not asked for their strides.
 @kernel
-def _face_normals(points, offsets, corners, start, stop, out):
-    for f in range(start, stop):
-        first = offsets[f]
-        last = offsets[f + 1]
+def _face_normals(points, offsets, corners, out):
+    """points and out flat; offsets of these faces, with the end of the last one."""
+    for f in range(len(offsets) - 1):
+        first = U(offsets[f])
+        last = U(offsets[f + 1])
         nx = F(0.0)
         ny = F(0.0)
         nz = F(0.0)
         if last - first > 2:
             # Twice the vector area. Differences to the first corner keep it exact far from the origin.
-            ox = points[corners[first], 0]
-            oy = points[corners[first], 1]
-            oz = points[corners[first], 2]
-            ax = points[corners[first + 1], 0] - ox
-            ay = points[corners[first + 1], 1] - oy
-            az = points[corners[first + 1], 2] - oz
-            for c in range(first + 2, last):
-                bx = points[corners[c], 0] - ox
-                by = points[corners[c], 1] - oy
-                bz = points[corners[c], 2] - oz
+            p = U(3) * U(corners[first])
+            ox, oy, oz = points[p], points[p + U(1)], points[p + U(2)]
+            p = U(3) * U(corners[first + U(1)])
+            ax, ay, az = points[p] - ox, points[p + U(1)] - oy, points[p + U(2)] - oz
+            for c in range(first + U(2), last):
+                p = U(3) * U(corners[c])
+                bx, by, bz = points[p] - ox, points[p + U(1)] - oy, points[p + U(2)] - oz
                 nx += ay * bz - az * by
                 ny += az * bx - ax * bz
                 nz += ax * by - ay * bx
-                ax = bx
-                ay = by
-                az = bz
-        out[f, 0] = nx
-        out[f, 1] = ny
-        out[f, 2] = nz
+                ax, ay, az = bx, by, bz
+        out[3 * f] = nx
+        out[3 * f + 1] = ny
+        out[3 * f + 2] = nz
 
 
 @kernel
-def _point_normals(face_normals, point_offsets, point_faces, start, stop, out):
-    for p in range(start, stop):
+def _point_normals(face_normals, point_offsets, point_faces, out):
+    """face_normals and out flat; point_offsets of these points, with the end of the last one."""
+    for p in range(len(point_offsets) - 1):
         nx = F(0.0)
         ny = F(0.0)
         nz = F(0.0)
-        for k in range(point_offsets[p], point_offsets[p + 1]):
-            f = point_faces[k]
-            nx += face_normals[f, 0]
-            ny += face_normals[f, 1]
-            nz += face_normals[f, 2]
+        for k in range(U(point_offsets[p]), U(point_offsets[p + 1])):
+            f = U(3) * U(point_faces[k])
+            nx += face_normals[f]
+            ny += face_normals[f + U(1)]
+            nz += face_normals[f + U(2)]
         length = np.sqrt(nx * nx + ny * ny + nz * nz)
         scale = F(1.0) / length if length > F(1e-20) else F(0.0)
-        out[p, 0] = nx * scale
-        out[p, 1] = ny * scale
-        out[p, 2] = nz * scale if length > F(1e-20) else F(1.0)
+        out[3 * p] = nx * scale
+        out[3 * p + 1] = ny * scale
+        out[3 * p + 2] = nz * scale if length > F(1e-20) else F(1.0)
 
 
 @kernel
@@ -78,7 +77,8 @@ def face_normals(points, offsets, corners) -> np.ndarray:
     """Return (F, 3) float32 vectors along each face's normal, as long as twice its area."""
     points, offsets, corners = frozen(points), frozen(offsets, np.int32), frozen(corners, np.int32)
     out = np.empty((len(offsets) - 1, 3), F)
-    in_slices(lambda a, b: _face_normals(points, offsets, corners, a, b, out), len(out))
+    flat = points.reshape(-1)
+    in_slices(lambda a, b: _face_normals(flat, offsets[a : b + 1], corners, flat_rows(out, a, b)), len(out))
     return out
 
 
@@ -90,7 +90,8 @@ def point_normals(face_vectors, point_offsets, point_faces) -> np.ndarray:
     face_vectors = frozen(face_vectors)
     point_offsets, point_faces = frozen(point_offsets, np.int32), frozen(point_faces, np.int32)
     out = np.empty((len(point_offsets) - 1, 3), F)
-    in_slices(lambda a, b: _point_normals(face_vectors, point_offsets, point_faces, a, b, out), len(out))
+    flat = face_vectors.reshape(-1)
+    in_slices(lambda a, b: _point_normals(flat, point_offsets[a : b + 1], point_faces, flat_rows(out, a, b)), len(out))
     return out
 
 

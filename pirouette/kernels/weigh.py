@@ -43,10 +43,9 @@ def _region(points, middle, rows, form, inv_fade, half, out):
 
 
 @kernel
-def _between(points, axis, low, high, inv_fade, out):
+def _between(along, low, high, inv_fade, out):
     for i in range(len(out)):
-        along = points[3 * i + axis]
-        out[i] = _clamp(ONE - max(max(low - along, along - high), ZERO) * inv_fade)
+        out[i] = _clamp(ONE - max(max(low - along[i], along[i] - high), ZERO) * inv_fade)
 
 
 @kernel
@@ -106,11 +105,11 @@ def region_weights(points, middle, rows, form: int, fade: float, thickness: floa
     return out
 
 
-def between_weights(points, axis: int, low: float, high: float, fade: float) -> np.ndarray:
-    """Return (N,) float32: 1 from low to high on an axis, falling to 0 over `fade` outside."""
-    points = frozen(points)
-    out = np.empty(len(points), F)
-    in_slices(lambda a, b: _between(flat_rows(points, a, b), axis, F(low), F(high), _steep(fade), out[a:b]), len(out))
+def between_weights(along, low: float, high: float, fade: float) -> np.ndarray:
+    """Return (N,) float32: 1 for numbers (N,) from low to high, falling to 0 over `fade` outside."""
+    along = frozen(along)
+    out = np.empty(len(along), F)
+    in_slices(lambda a, b: _between(along[a:b], F(low), F(high), _steep(fade), out[a:b]), len(out))
     return out
 
 

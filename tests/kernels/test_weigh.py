@@ -39,7 +39,7 @@ def test_a_region_without_a_soft_edge_is_all_or_nothing():
 
 @pytest.mark.parametrize("fade", [0, 25])
 def test_slabs_are_those_of_numpy(fade):
-    found = weigh.between_weights(POINTS, 1, -20, 30, fade)
+    found = weigh.between_weights(POINTS[:, 1], -20, 30, fade)
     outside = np.maximum(np.maximum(-20 - POINTS[:, 1], POINTS[:, 1] - 30), 0)
     np.testing.assert_allclose(found, np.clip(1 - outside / fade, 0, 1) if fade else outside <= 0, atol=1e-5)
 

@@ -24,7 +24,7 @@ def between(points, settings) -> np.ndarray:
     Returns  (N,) float32 in 0..1
     """
     low, high = sorted((settings.start, settings.end))
-    return between_weights(points, "xyz".index(settings.axis), low, high, settings.fade)
+    return between_weights(points[:, "xyz".index(settings.axis)], low, high, settings.fade)
 
 
 def ways(points, settings):

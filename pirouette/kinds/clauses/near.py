@@ -29,7 +29,7 @@ def near(points, settings, links) -> np.ndarray:
     if away is None:
         return np.zeros(len(points), np.float32)
     if np.array_equal(settings.fall, STRAIGHT):
-        return between_weights(np.asarray(away, np.float32)[:, None], 0, -1, settings.within, settings.fade)
+        return between_weights(away, -1, settings.within, settings.fade)
     share = (away - settings.within) / max(settings.fade, 1e-9)
     return np.interp(share, settings.fall[:, 0], settings.fall[:, 1]).astype(np.float32)
 

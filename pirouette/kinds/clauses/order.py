@@ -22,7 +22,7 @@ def order(points, settings, share) -> np.ndarray:
     Returns  (N,) float32 in 0..1
     """
     low, high = sorted((settings.start, settings.end))
-    return between_weights(np.asarray(share, np.float32)[:, None], 0, low, high, settings.fade)
+    return between_weights(share, low, high, settings.fade)
 
 
 KIND = Kind(

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ...data import Mesh
+from ...kernels.rows import pushed_rows
 from ...schema import Kind, NoiseSettings, choice, in_its_space, number, sample_noise, sample_noise_vectors
 
 WAYS = ("normals", "x", "y", "z", "all ways", "the field")
@@ -26,12 +27,13 @@ def displace(points, normals, weights, settings, moment, directions, links) -> n
     strength = np.asarray(settings.strength * weights, np.float32)
     places = in_its_space(points, links)
     if settings.along == "all ways":
-        return points + sample_noise_vectors(places, settings, moment) * strength[:, None]
-    push = sample_noise(places, settings, moment) * strength
+        return pushed_rows(points, sample_noise_vectors(places, settings, moment), strength)
+    push = sample_noise(places, settings, moment)
+    push *= strength
     if settings.along == "the field":
-        return points if directions is None else points + directions * push[:, None]
+        return points if directions is None else pushed_rows(points, directions, push)
     if settings.along == "normals":
-        return points + normals * push[:, None]
+        return pushed_rows(points, normals, push)
     moved = points.copy()
     moved[:, "xyz".index(settings.along)] += push
     return moved
