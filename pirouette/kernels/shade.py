@@ -118,10 +118,10 @@ def depths(seen, zs):
 
 
 @bare_kernel
-def _lay(table, count, pixel_of, weight_of, first_px, last_px, behind, out):
+def _lay(table, count, pixel_of, weight_of, first_px, behind, out):
     """Write a stretch of a row: the sums of its pixels' fragments, and what is behind where they leave it open."""
-    line = out[first_px:last_px]
-    for i in range(len(line)):
+    width = len(out) // 4
+    for i in range(width):
         table[SUM_R + i] = ZERO
         table[SUM_G + i] = ZERO
         table[SUM_B + i] = ZERO
@@ -134,30 +134,31 @@ def _lay(table, count, pixel_of, weight_of, first_px, last_px, behind, out):
         table[U(SUM_B) + at] += table[OUT_B + i] * weight
         table[U(SUM_A) + at] += weight
     red, green, blue, alpha = behind[0], behind[1], behind[2], behind[3]
-    for i in range(len(line)):
+    for i in range(width):
         open_share = max(ONE - table[SUM_A + i], ZERO)
-        line[i, 0] = table[SUM_R + i] + red * open_share
-        line[i, 1] = table[SUM_G + i] + green * open_share
-        line[i, 2] = table[SUM_B + i] + blue * open_share
-        line[i, 3] = table[SUM_A + i] + alpha * open_share
+        out[4 * i] = table[SUM_R + i] + red * open_share
+        out[4 * i + 1] = table[SUM_G + i] + green * open_share
+        out[4 * i + 2] = table[SUM_B + i] + blue * open_share
+        out[4 * i + 3] = table[SUM_A + i] + alpha * open_share
 
 
 @kernel
 def lay_background(background, out):
-    """Fill (rows, width, 4) with what is behind everything, (rows, 4)."""
-    for row in range(len(out)):
+    """Fill a band's picture, flat, with what is behind everything, (rows, 4)."""
+    width = len(out) // len(background)
+    for row in range(len(background)):
         red, green, blue, alpha = background[row, 0], background[row, 1], background[row, 2], background[row, 3]
-        line = out[row]
-        for i in range(len(line)):
-            line[i, 0] = red
-            line[i, 1] = green
-            line[i, 2] = blue
-            line[i, 3] = alpha
+        line = out[row * width : (row + 1) * width]
+        for i in range(len(line) // 4):
+            line[4 * i] = red
+            line[4 * i + 1] = green
+            line[4 * i + 2] = blue
+            line[4 * i + 3] = alpha
 
 
 @kernel
 def shade_band(surfaces, band, lights, entries, seen, background, out):
-    """Fill a band's (rows, width, 4) premultiplied linear picture over a background (height, 4)."""
+    """Fill a band's picture, flat, with premultiplied light over a background (height, 4)."""
     fragments = _Fragments(
         np.empty(TABLE_SIZE, F),
         np.empty(BLOCK + 1, I),
@@ -184,7 +185,8 @@ def shade_band(surfaces, band, lights, entries, seen, background, out):
             if len(surfaces.paints):
                 put_paint(table, count, surfaces)
             light(table, count, lights)
+            begin = 4 * (row * band.width + first_px)
             _lay(
-                table, count, fragments.pixel_of, fragments.weight_of, first_px, last_px,
-                background[band.top + row], out[row],
+                table, count, fragments.pixel_of, fragments.weight_of, first_px, background[band.top + row],
+                out[begin : begin + 4 * (last_px - first_px)],
             )  # fmt: skip

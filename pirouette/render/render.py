@@ -91,9 +91,9 @@ class _Bands:
             seen = _buffer(size)
             nearest_first = frozen(np.argsort(-nears[listed], kind="stable"), np.int32)
             raster_band(surfaces, band, nearest_first, listed, seen)
-            shade_band(surfaces, band, self.lights, listed, seen, self.background, out)
+            shade_band(surfaces, band, self.lights, listed, seen, self.background, out.reshape(-1))
         else:
-            lay_background(self.background[top : top + rows], out)
+            lay_background(self.background[top : top + rows], out.reshape(-1))
         surfaces, entries, starts, _ = self.glowing
         glowing = frozen(entries[starts[number] : starts[number + 1]], np.int32)
         if not self.strokes and not len(glowing):
