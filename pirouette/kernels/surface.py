@@ -19,7 +19,18 @@ def _face_normals(points, offsets, corners, out):
         nx = F(0.0)
         ny = F(0.0)
         nz = F(0.0)
-        if last - first > 2:
+        if last - first == 4:
+            # The same as the sum below: the product of a quad's diagonals.
+            p = U(3) * U(corners[first])
+            q = U(3) * U(corners[first + U(2)])
+            ax, ay, az = points[q] - points[p], points[q + U(1)] - points[p + U(1)], points[q + U(2)] - points[p + U(2)]
+            p = U(3) * U(corners[first + U(1)])
+            q = U(3) * U(corners[first + U(3)])
+            bx, by, bz = points[q] - points[p], points[q + U(1)] - points[p + U(1)], points[q + U(2)] - points[p + U(2)]
+            nx = ay * bz - az * by
+            ny = az * bx - ax * bz
+            nz = ax * by - ay * bx
+        elif last - first > 2:
             # Twice the vector area. Differences to the first corner keep it exact far from the origin.
             p = U(3) * U(corners[first])
             ox, oy, oz = points[p], points[p + U(1)], points[p + U(2)]
@@ -49,11 +60,19 @@ def _point_normals(face_normals, point_offsets, point_faces, out):
             nx += face_normals[f]
             ny += face_normals[f + U(1)]
             nz += face_normals[f + U(2)]
+        out[3 * p] = nx
+        out[3 * p + 1] = ny
+        out[3 * p + 2] = nz
+    for p in range(len(point_offsets) - 1):
+        nx = out[3 * p]
+        ny = out[3 * p + 1]
+        nz = out[3 * p + 2]
         length = np.sqrt(nx * nx + ny * ny + nz * nz)
-        scale = F(1.0) / length if length > F(1e-20) else F(0.0)
-        out[3 * p] = nx * scale
-        out[3 * p + 1] = ny * scale
-        out[3 * p + 2] = nz * scale if length > F(1e-20) else F(1.0)
+        has_way = length > F(1e-20)
+        scale = F(1.0) / (length if has_way else F(1.0))
+        out[3 * p] = nx * scale if has_way else F(0.0)
+        out[3 * p + 1] = ny * scale if has_way else F(0.0)
+        out[3 * p + 2] = nz * scale if has_way else F(1.0)
 
 
 @kernel
