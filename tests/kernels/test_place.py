@@ -1,6 +1,7 @@
 """Quaternions and matrices against plain numpy."""
 
 import numpy as np
+import pytest
 
 from pirouette.kernels.place import chain, compose, euler_to_quaternion, quaternion_product
 
@@ -22,6 +23,19 @@ def test_turns_go_about_x_then_y_then_z():
     zeros, ones = np.zeros((len(turns), 3)), np.ones((len(turns), 3))
     ours = compose(zeros, euler_to_quaternion(turns), ones)[:, :, :3]
     np.testing.assert_allclose(ours, [rotation_matrix(turn) for turn in turns], atol=3e-5)
+
+
+@pytest.mark.parametrize("reach", [360, 1e5])
+def test_sines_are_those_of_numpy(reach):
+    turns = np.random.default_rng(3).uniform(-reach, reach, (2000, 3)).astype(np.float32)
+    turns[:9] = np.arange(-360, 361, 90)[:, None]
+    half = np.radians(turns[:, 0].astype(np.float64)) / 2
+    turns[:, 1:] = 0
+    ours = euler_to_quaternion(turns)
+    # An angle of 1e5 degrees is known to float32 within 1/256 of a degree only.
+    atol = 4e-7 if reach == 360 else 2e-4
+    np.testing.assert_allclose(ours[:, 0], np.sin(half), atol=atol)
+    np.testing.assert_allclose(ours[:, 3], np.cos(half), atol=atol)
 
 
 def test_quaternions_have_length_one():

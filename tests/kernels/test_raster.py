@@ -5,11 +5,15 @@ import pytest
 
 from pirouette.data import Mesh, Topology
 from pirouette.data.picture import Drawable, DrawnLook, Picture, View
+from pirouette.document import read_scene
 from pirouette.document.things import FrameSettings
+from pirouette.evaluate import evaluate
 from pirouette.evaluate.looks import own_tints
 from pirouette.kernels.cluster import MAX_TRIANGLES, Clusters
 from pirouette.kinds.looks.surface import SurfaceSettings
 from pirouette.render import render_light
+from pirouette.render.stage import Sample
+from tests.scenes import document, figure, look, step
 
 SIZE = (96, 64)
 VIEW = View.looking([0, 0, 100], [0, 0, 0], 0, 36)
@@ -150,3 +154,75 @@ def test_no_triangles_make_no_clusters():
     clusters = Clusters(np.zeros((0, 3), np.int32), 5)
     assert clusters.count == 0
     assert clusters.enclose(np.zeros((5, 3)))[0].shape == (0, 4)
+
+
+@pytest.mark.parametrize("samples", [1, 2, 3, 4, 7, 16])
+@pytest.mark.parametrize("size", [0.3, 2, 9])
+def test_each_sample_is_covered_where_it_lies_inside(samples, size):
+    """Shares of pixels against every sample tried against every triangle: eight at a time misses and adds none."""
+    points, faces, colours = random_triangles(60, size, 5)
+    picture = picture_of(points, faces, np.ones_like(colours))
+    ours = render_light(picture, SIZE, samples, True)[..., 0]
+    matrix = VIEW.screen_matrix(*SIZE)
+    clip = points.astype(np.float64) @ matrix[:, :3].T + matrix[:, 3]
+    corners = np.floor(clip[:, :2] / clip[:, 2:] * 256 + 0.5)[faces]
+    offsets = Sample.pattern(samples).offsets
+    x, y = np.meshgrid(np.arange(SIZE[0]) * 256.0, np.arange(SIZE[1]) * 256.0)
+    share = np.zeros(x.shape)
+    on_edge = np.zeros(x.shape, bool)
+    for dx, dy in offsets:
+        at = np.stack([x + dx, y + dy], -1)
+        ahead = np.roll(corners, -1, axis=1)[:, :, None, None] - corners[:, :, None, None]
+        away = at - corners[:, :, None, None]
+        sides = ahead[..., 0] * away[..., 1] - ahead[..., 1] * away[..., 0]
+        area = sides.sum(axis=1, keepdims=True)
+        inside = ((sides * area > 0).all(axis=1)).any(axis=0)
+        # float32 may round a corner to the next 1/256: only samples that near to an edge may differ.
+        reach = np.linalg.norm(ahead, axis=-1) * 1.5
+        on_edge |= ((np.abs(sides) <= reach).any(axis=1)).any(axis=0)
+        share += inside / samples
+    np.testing.assert_allclose(ours[~on_edge], share[~on_edge], atol=1e-5)
+    assert (~on_edge & (share > 0)).sum() > 3 or size < 1
+    assert np.abs(ours - share).mean() < 0.02
+
+
+def wall_and_crowd(has_crowd):
+    """A plane before 300 balls that it hides, or the plane alone."""
+    wall = {"id": "plane", "kind": "plane", "settings": {"width": 400, "height": 400, "across": 40, "up": 40}}
+    crowd = [step("sphere", radius=6), step("grid", columns=10, rows=10, layers=3, apart=[14, 14, 14])]
+    hidden = {**figure(*crowd, name="Crowd"), "place": {"position": [0, 0, -60]}}
+    shown = [hidden] if has_crowd else []
+    return evaluate(read_scene(document(*shown, figure(wall, name="Wall"))), 0)
+
+
+@pytest.mark.parametrize("samples", [1, 5])
+def test_what_is_hidden_is_left_out_without_a_trace(samples):
+    alone = render_light(wall_and_crowd(False), (160, 90), samples)
+    both = render_light(wall_and_crowd(True), (160, 90), samples)
+    np.testing.assert_array_equal(alone, both)
+
+
+@pytest.mark.parametrize("samples", [1, 3])
+def test_the_nearest_is_seen_in_whatever_order_it_comes(samples):
+    """Balls of three colours, each behind the last and larger: what is left out is never one that can be seen."""
+    balls = [
+        {
+            **figure(step("sphere", radius=10 + 8 * k), looks=[look("surface", colour=colour)], name=f"B{k}"),
+            "place": {"position": [20 * k, 0, -30 * k]},
+        }
+        for k, colour in enumerate(("#ff0000", "#00ff00", "#0000ff"))
+    ]
+    one = render_light(evaluate(read_scene(document(*balls)), 0), (160, 90), samples, True)
+    other = render_light(evaluate(read_scene(document(*balls[::-1])), 0), (160, 90), samples, True)
+    np.testing.assert_allclose(one, other, atol=1e-6)
+    for channel in range(3):
+        assert (one[..., channel] > 0.9).sum() > 5
+
+
+def test_clusters_of_a_sheet_are_about_as_wide_as_high():
+    points, faces = grid(64)
+    points[:, 2] = 0
+    triangles = Topology.of_faces(faces, len(points)).triangles
+    balls, _ = Clusters(triangles, len(points)).enclose(points)
+    # 128 triangles are a patch of 8 by 8: a row of 64 squares would have a radius of 32.
+    assert np.median(balls[:, 3]) < 9
