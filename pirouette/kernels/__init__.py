@@ -1,4 +1,4 @@
-"""Compiled inner loops: arrays in, arrays out. Only numpy and numba are imported here.
+"""Compiled inner loops: arrays in, arrays out. Only numpy, numba and its llvmlite are imported here.
 
 The cache of compiled kernels lives in a folder named after a hash of this package's sources, because
 numba notices an edit in a kernel's own file but not in a helper that the kernel calls from another file.

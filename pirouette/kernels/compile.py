@@ -25,6 +25,22 @@ def frozen(array, dtype=np.float32) -> np.ndarray:
     return view
 
 
+def frozen_rows(rows, width: int) -> np.ndarray:
+    """Return a frozen (N, width) float32 array; raises ValueError for any other shape, which kernels would misread."""
+    view = frozen(rows)
+    if view.ndim != 2 or view.shape[1] != width:
+        raise ValueError(f"rows of shape {view.shape}; allowed (N, {width})")
+    return view
+
+
+def same_count(*arrays) -> int:
+    """Return how many rows arrays have; raises ValueError if they have not as many as each other."""
+    counts = {len(array) for array in arrays}
+    if len(counts) > 1:
+        raise ValueError(f"{' and '.join(str(len(array)) for array in arrays)} rows; allowed as many of each")
+    return counts.pop()
+
+
 def flat_rows(rows, start, stop) -> np.ndarray:
     """Return rows start..stop of a C-contiguous array as one flat array.
 

@@ -9,7 +9,7 @@ back to exactly the same values after one loop for any amount of churn, at the c
 import numpy as np
 
 from .bits import bits, mix, times
-from .compile import flat_rows, frozen, kernel
+from .compile import flat_rows, frozen, frozen_rows, kernel
 from .threads import in_slices
 
 F = np.float32
@@ -195,7 +195,7 @@ def still_noise(points, inv_size, offset, octaves, gain, seed) -> np.ndarray:
     gain      strength of each layer against the one before
     Returns   (N,) float32, usually within -1..1, mean 0
     """
-    points, inv_size, offset = frozen(points), frozen(inv_size), frozen(offset)
+    points, inv_size, offset = frozen_rows(points, 3), frozen(inv_size), frozen(offset)
     out = np.zeros(len(points), F)
     amplitude, salts = F(_amplitude(octaves, gain)), _salts(seed, octaves)
     in_slices(
@@ -212,7 +212,7 @@ def moving_noise(points, inv_size, offset, octaves, gain, seed, churn, time, wra
     time   the loop's phase 0..1 if `wraps`, else seconds
     The other arguments and the result are as in `still_noise`; with `wraps`, time 0 and 1 give the same bytes.
     """
-    points, inv_size, offset = frozen(points), frozen(inv_size), frozen(offset)
+    points, inv_size, offset = frozen_rows(points, 3), frozen(inv_size), frozen(offset)
     out = np.zeros(len(points), F)
     amplitude, salts = F(_amplitude(octaves, gain)), _salts(seed, octaves)
     patterns = 1.0 + churn if wraps else 1.0

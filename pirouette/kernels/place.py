@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from .compile import flat_rows, frozen, kernel
+from .compile import flat_rows, frozen, frozen_rows, kernel, same_count
 from .threads import in_slices
 
 F = np.float32
@@ -91,7 +91,7 @@ def _chain(outer, inner, start, stop, out):
 
 def euler_to_quaternion(degrees) -> np.ndarray:
     """Return (N, 4) unit quaternions of turns in degrees about x, then y, then z; degrees is (N, 3)."""
-    degrees = frozen(degrees)
+    degrees = frozen_rows(degrees, 3)
     out = np.empty((len(degrees), 4), F)
     in_slices(lambda a, b: _euler(flat_rows(degrees, a, b), flat_rows(out, a, b)), len(out))
     return out
@@ -99,16 +99,16 @@ def euler_to_quaternion(degrees) -> np.ndarray:
 
 def quaternion_product(left, right) -> np.ndarray:
     """Return the (N, 4) turns that do `right` first and `left` after it."""
-    left, right = frozen(left), frozen(right)
-    out = np.empty_like(left)
+    left, right = frozen_rows(left, 4), frozen_rows(right, 4)
+    out = np.empty((same_count(left, right), 4), F)
     in_slices(lambda a, b: _multiply(flat_rows(left, a, b), flat_rows(right, a, b), flat_rows(out, a, b)), len(out))
     return out
 
 
 def compose(position, rotation, scale) -> np.ndarray:
     """Return (N, 3, 4) float32 matrices that scale, then rotate (quaternions), then move."""
-    position, rotation, scale = frozen(position), frozen(rotation), frozen(scale)
-    out = np.empty((len(position), 3, 4), F)
+    position, rotation, scale = frozen_rows(position, 3), frozen_rows(rotation, 4), frozen_rows(scale, 3)
+    out = np.empty((same_count(position, rotation, scale), 3, 4), F)
     in_slices(lambda a, b: _compose(*(flat_rows(rows, a, b) for rows in (position, rotation, scale, out))), len(out))
     return out
 

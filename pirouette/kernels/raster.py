@@ -195,9 +195,9 @@ def _fill_open(
                 ea = ea_x * (px - ax) + ea_y * (py - ay)
                 eb = eb_x * (px - bx) + eb_y * (py - by)
                 ec = ec_x * (px - cx) + ec_y * (py - cy)
-                is_in = ea - L(not (ea_x > 0 or (ea_x == 0 and ea_y > 0))) >= 0
-                is_in &= eb - L(not (eb_x > 0 or (eb_x == 0 and eb_y > 0))) >= 0
-                is_in &= ec - L(not (ec_x > 0 or (ec_x == 0 and ec_y > 0))) >= 0
+                is_in = ea - _owns(ea_x, ea_y) >= 0
+                is_in &= eb - _owns(eb_x, eb_y) >= 0
+                is_in &= ec - _owns(ec_x, ec_y) >= 0
                 if not is_in:
                     continue
                 share_a = F(eb) * inv
@@ -283,8 +283,8 @@ def _raster_pair(surfaces, band, entry, pair, seen, reach, scratch):
     left, right, head, foot, nearest = outline(surfaces.screen, surfaces.balls, k, c, band.near)
     last_column, last_row = F(band.width - 1), F(band.rows - 1)
     box = (L(0), L(last_column), L(0), L(last_row))
-    is_hiding_known = nearest < ANY_NEAR
-    if is_hiding_known:
+    has_box = nearest < ANY_NEAR
+    if has_box:
         # A pixel wider on each side than the ball is: positions are rounded.
         box = (
             L(min(max(left - ONE, ZERO), last_column)),
@@ -292,7 +292,7 @@ def _raster_pair(surfaces, band, entry, pair, seen, reach, scratch):
             L(min(max(head - F(band.top) - ONE, ZERO), last_row)),
             L(min(max(foot - F(band.top) + ONE, ZERO), last_row)),
         )
-    if is_hiding_known and is_hidden(seen, band, scratch.far, scratch.is_changed, box, nearest * F(1.0001)):
+    if has_box and is_hidden(seen, band, scratch.far, scratch.is_changed, box, nearest * F(1.0001)):
         return
     mark_changed(scratch.is_changed, box)
     cull = surfaces.culls[k]

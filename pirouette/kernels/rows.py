@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from .compile import flat_rows, frozen, kernel
+from .compile import flat_rows, frozen, frozen_rows, kernel, same_count
 from .threads import in_slices
 
 F = np.float32
@@ -75,15 +75,16 @@ def scaled_rows(amount, weights, ways=None) -> np.ndarray:
     if ways is None:
         in_slices(lambda a, b: _alike(amount, weights[a:b], flat_rows(out, a, b)), len(out))
     else:
-        ways = frozen(ways)
+        ways = frozen_rows(ways, 3)
+        same_count(weights, ways)
         in_slices(lambda a, b: _each(amount, weights[a:b], flat_rows(ways, a, b), flat_rows(out, a, b)), len(out))
     return out
 
 
 def pushed_rows(rows, ways, amounts) -> np.ndarray:
     """Return (N, 3) float32: rows (N, 3) and, added to each, its way (N, 3) times its amount (N,)."""
-    rows, ways, amounts = frozen(rows), frozen(ways), frozen(amounts)
-    out = np.empty_like(rows)
+    rows, ways, amounts = frozen_rows(rows, 3), frozen_rows(ways, 3), frozen(amounts)
+    out = np.empty((same_count(rows, ways, amounts), 3), F)
     in_slices(
         lambda a, b: _pushed(flat_rows(rows, a, b), flat_rows(ways, a, b), amounts[a:b], flat_rows(out, a, b)), len(out)
     )

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from .compile import flat_rows, frozen, kernel
+from .compile import flat_rows, frozen, frozen_rows, kernel
 from .threads import in_slices
 
 F = np.float32
@@ -94,7 +94,7 @@ def _fill_uses(offsets, corners, cursor, out):
 
 def face_normals(points, offsets, corners) -> np.ndarray:
     """Return (F, 3) float32 vectors along each face's normal, as long as twice its area."""
-    points, offsets, corners = frozen(points), frozen(offsets, np.int32), frozen(corners, np.int32)
+    points, offsets, corners = frozen_rows(points, 3), frozen(offsets, np.int32), frozen(corners, np.int32)
     out = np.empty((len(offsets) - 1, 3), F)
     flat = points.reshape(-1)
     in_slices(lambda a, b: _face_normals(flat, offsets[a : b + 1], corners, flat_rows(out, a, b)), len(out))
@@ -106,7 +106,7 @@ def point_normals(face_vectors, point_offsets, point_faces) -> np.ndarray:
 
     A point without any face, or whose faces cancel out, gets (0, 0, 1).
     """
-    face_vectors = frozen(face_vectors)
+    face_vectors = frozen_rows(face_vectors, 3)
     point_offsets, point_faces = frozen(point_offsets, np.int32), frozen(point_faces, np.int32)
     out = np.empty((len(point_offsets) - 1, 3), F)
     flat = face_vectors.reshape(-1)

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from .compile import flat_rows, frozen, kernel
+from .compile import flat_rows, frozen, frozen_rows, kernel
 from .threads import in_slices
 
 F = np.float32
@@ -98,7 +98,7 @@ def region_weights(points, middle, rows, form: int, fade: float, thickness: floa
     rows  (3, 3): from the world to the form's own axes, where it reaches from -1 to 1
     form  BALL, BLOCK, COLUMN, FUNNEL or RING; thickness is a ring's, as a share of its radius
     """
-    points, middle, rows = frozen(points), frozen(middle), frozen(rows)
+    points, middle, rows = frozen_rows(points, 3), frozen(middle), frozen(rows)
     out = np.empty(len(points), F)
     steep, half = _steep(fade), F(thickness / 2)
     in_slices(lambda a, b: _region(flat_rows(points, a, b), middle, rows, form, steep, half, out[a:b]), len(out))
@@ -115,7 +115,7 @@ def between_weights(along, low: float, high: float, fade: float) -> np.ndarray:
 
 def angle_weights(points, axis: int, middle_deg: float, width_deg: float, fade_deg: float) -> np.ndarray:
     """Return (N,) float32: 1 in a sector about an axis, falling to 0 over `fade_deg` at each side."""
-    points = frozen(points)
+    points = frozen_rows(points, 3)
     out = np.empty(len(points), F)
     first, second = (axis + 1) % 3, (axis + 2) % 3
     middle, half = F(middle_deg % 360), F(width_deg / 2)
@@ -127,7 +127,7 @@ def angle_weights(points, axis: int, middle_deg: float, width_deg: float, fade_d
 
 def distances_to(points, place) -> np.ndarray:
     """Return (N,) float32 distances of points (N, 3) to a place (3,)."""
-    points, place = frozen(points), frozen(place)
+    points, place = frozen_rows(points, 3), frozen(place)
     out = np.empty(len(points), F)
     in_slices(lambda a, b: _distance(flat_rows(points, a, b), place, out[a:b]), len(out))
     return out

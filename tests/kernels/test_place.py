@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from pirouette.kernels.place import chain, compose, euler_to_quaternion, quaternion_product
+from pirouette.kernels.rows import pushed_rows
 
 
 def rotation_matrix(degrees):
@@ -52,6 +53,15 @@ def test_a_product_turns_by_the_right_one_first():
 def test_a_place_scales_then_turns_then_moves():
     place = compose([[1, 2, 3]], euler_to_quaternion([[0, 0, 90]]), [[2, 1, 1]])[0]
     np.testing.assert_allclose(place @ [1, 0, 0, 1], [1, 4, 3], atol=1e-6)
+
+
+def test_rows_of_another_shape_are_refused():
+    with pytest.raises(ValueError, match=r"shape \(5, 1\); allowed \(N, 3\)"):
+        compose(np.zeros((5, 3)), euler_to_quaternion(np.zeros((5, 3))), np.ones((5, 1)))
+    with pytest.raises(ValueError, match="2 and 3 rows"):
+        quaternion_product(np.zeros((2, 4)), np.zeros((3, 4)))
+    with pytest.raises(ValueError, match="4 and 4 and 1 rows"):
+        pushed_rows(np.zeros((4, 3)), np.zeros((4, 3)), np.ones(1))
 
 
 def test_a_chain_is_every_outer_with_every_inner():
