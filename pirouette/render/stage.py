@@ -16,7 +16,7 @@ from ..kernels.packed import Surfaces
 from ..kernels.threads import in_slices
 
 # What a mesh or its topology is to the kernels, kept for the next frames that show it again.
-_kept = Memo(256 * 1024 * 1024)
+_kept = Memo(128 * 1024 * 1024)
 
 
 def _keep(name, key, make):

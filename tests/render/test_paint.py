@@ -288,3 +288,19 @@ def test_copies_with_paint_in_another_space_are_refused_before_they_fill_the_mem
     many = painted(step("sphere", rings=400, segments=400), step("grid", columns=10, rows=10, layers=1), **IN_LAMP)
     with pytest.raises(ProblemError, match="figures/Thing/looks: this would make .* points"):
         evaluate(scene_of(many, guides=[lamp()]), 0)
+
+
+@pytest.mark.parametrize("blend", ["normal", "additive"])
+def test_a_floor_to_the_horizon_is_as_exact_in_one_face_as_in_many(blend):
+    """A face is told around one sample: near and far from it the picture lies where it should."""
+    eye = [{"id": "camera", "name": "Camera", "settings": {"position": [0, 30, 300], "lens": 36}}]
+    found = []
+    for parts in (1, 60):
+        plane = step("plane", width=6000, height=9000, across=parts, up=parts)
+        floor = {
+            **painted(plane, blend=blend, across=60, up=90),
+            "place": {"rotation": [-90, 0, 0], "position": [0, 0, -4260]},
+        }
+        found.append(drawn(floor, cameras=eye, size=(640, 240)))
+    assert found[0][100:180].std() > 0.2
+    np.testing.assert_allclose(found[0], found[1], atol=0.02)
