@@ -319,6 +319,17 @@ def test_encoding_is_the_srgb_curve_with_straight_alpha():
     assert filters.encode(values, 16)[0, 0, 1] == pytest.approx(0.7354 * 65535, rel=1e-3)
 
 
+@pytest.mark.parametrize("bits", [8, 16])
+def test_every_brightness_is_encoded_as_the_curve_says(bits):
+    values = np.concatenate([np.linspace(0, 1, 20_001), 10 ** np.linspace(-7, 0, 2_001)]).astype(np.float32)
+    picture = np.ones((1, len(values), 4), np.float32)
+    picture[0, :, :3] = values[:, None]
+    plain = values.astype(np.float64)
+    curve = np.where(plain <= 0.0031308, plain * 12.92, 1.055 * plain ** (1 / 2.4) - 0.055) * (2**bits - 1)
+    encoded = filters.encode(picture, bits)[0, :, 1]
+    np.testing.assert_allclose(encoded, curve, atol=0.5 + 2e-6 * 2**bits)
+
+
 def test_the_vignette_darkens_corners_and_leaves_the_middle():
     plain = np.ones((91, 161, 4), np.float32)
     dark = filters.vignette(plain, 0.5, 0.3, 0.5)
