@@ -41,13 +41,17 @@ def free_port() -> int:
 class Studio:
     """A server in a process group of its own, with a data folder of its own."""
 
+    is_warm = False
+
     def __init__(self, folder):
         self.environment = {**os.environ, "PIROUETTE_DATA": str(folder), "PYTHONWARNINGS": "ignore"}
         self.environment.pop("DJANGO_SETTINGS_MODULE", None)
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
-        for command in (["migrate", "-v0"], ["load_demo"]):
+        # As script/server does it: no page waits for kernels that are compiled for another one.
+        for command in (["migrate", "-v0"], ["load_demo"], *([] if Studio.is_warm else [["warm"]])):
             self.manage(*command)
+        Studio.is_warm = True
         self.start()
 
     def manage(self, *command):
