@@ -38,11 +38,11 @@ def _members(mesh, clusters) -> tuple[np.ndarray, ...]:
     return _keep("members", mesh.key, make)
 
 
-def _normals(part, clusters) -> np.ndarray:
-    """The normals of the members; flat faces never read those of their points."""
+def _normals(part, clusters, points) -> np.ndarray:
+    """The normals of the members; flat faces never read theirs, so their points stand in."""
     mesh = part.drawable.mesh
     if is_flat(part.look, mesh):
-        return _members(mesh, clusters)[0]
+        return points
     return _keep("normals", mesh.key, lambda: pick_rows(mesh.normals, clusters.members))
 
 
@@ -94,13 +94,13 @@ def pack(parts: list[Part], screen_from_world: np.ndarray) -> Surfaces:
     instance_starts = np.cumsum([0, *counts])
     members = list(zip(parts, clusters, strict=True))
 
+    told = [_members(mesh, one) for mesh, one in zip(meshes, clusters, strict=True)]
     points, px, py, pz, balls, cones = (
-        together(arrays, np.float32, shape)
-        for arrays, shape in zip(
-            zip(*(_members(part.drawable.mesh, one) for part, one in members), strict=True) if parts else [()] * 6,
-            ((3,), (), (), (), (4,), (4,)),
-            strict=True,
-        )
+        together((arrays[k] for arrays in told), np.float32, shape)
+        for k, shape in enumerate(((3,), (), (), (), (4,), (4,)))
+    )
+    normals = together(
+        (_normals(part, one, own[0]) for (part, one), own in zip(members, told, strict=True)), np.float32, (3,)
     )
     # One row stands for all points where no part has tints of its own.
     point_tints = frozen(np.ones((1, TINT_SIZE)))
@@ -151,7 +151,7 @@ def pack(parts: list[Part], screen_from_world: np.ndarray) -> Surfaces:
         px=px,
         py=py,
         pz=pz,
-        normals=together((_normals(part, one) for part, one in members), np.float32, (3,)),
+        normals=normals,
         point_tints=point_tints,
         materials=frozen(
             np.stack([material_row(part) for part in parts]) if parts else np.zeros((0, face.MATERIAL_SIZE))
