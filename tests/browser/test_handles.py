@@ -126,7 +126,7 @@ def test_points_of_a_path_are_moved_added_and_made_smooth(editor):
     page = opened(editor, "/figures/0/routine/0", path)
     drag(page, "point 2", 0, -60)
     page.locator('[data-handle="add after 1"]').click(force=True)
-    until(page, "pirouette.store.valueAt('/figures/0/routine/0/settings/nodes').length === 3")
+    page.locator('[data-handle="point 3"]').wait_for(state="attached")
     page.locator('[data-handle="point 2"]').dblclick(force=True)
     nodes = page.saved()["figures"][0]["routine"][0]["settings"]["nodes"]
     assert nodes[2]["at"][1] > 15

@@ -233,6 +233,7 @@ export class Handles {
 
   writeNodes(nodes) {
     this.store.setValue(`${this.subject.shown.base}/nodes`, nodes);
+    this.show(); // the next press is for the points as they are now, not as they were drawn last
   }
 
   take(event, act) {
