@@ -8,6 +8,8 @@ import hashlib
 import os
 from pathlib import Path
 
+import numba
+
 
 def _cache_folder() -> Path:
     digest = hashlib.blake2b(digest_size=6)
@@ -18,3 +20,5 @@ def _cache_folder() -> Path:
 
 
 os.environ.setdefault("NUMBA_CACHE_DIR", str(_cache_folder()))
+# numba has read its settings by now, here or earlier.
+numba.config.reload_config()

@@ -15,8 +15,9 @@ def cut_triangle(surfaces, k, pa, pb, pc, near, first, second):
         p = pa if r == 0 else (pb if r == 1 else pc)
         for row in range(3):
             first[r, row] = surfaces.screen[k, row, 3]
-            for axis in range(3):
-                first[r, row] += surfaces.screen[k, row, axis] * surfaces.points[p, axis]
+            first[r, row] += surfaces.screen[k, row, 0] * surfaces.px[p]
+            first[r, row] += surfaces.screen[k, row, 1] * surfaces.py[p]
+            first[r, row] += surfaces.screen[k, row, 2] * surfaces.pz[p]
     count = 3
     for plane in range(5):
         if plane % 2 == 0:

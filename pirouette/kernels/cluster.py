@@ -12,6 +12,7 @@ from .threads import in_slices
 F = np.float32
 MAX_TRIANGLES = 128
 MAX_MEMBERS = 255
+FEWEST_TRIANGLES = 16  # on average
 
 
 @kernel
@@ -19,6 +20,8 @@ def _cut(triangles, starts, uses, order, local, members, member_offsets, triangl
     """Fill clusters one after the other; returns how many there are.
 
     Each grows in all directions from a triangle beside the one before, so that it is about as wide as it is high.
+    Where nothing is left beside it, it goes on only with what follows in the list, as pieces of a shattered form do:
+    corners that other clusters left over may lie anywhere. If that makes too many clusters, it goes on all the same.
 
     starts, uses  the triangles at each point: uses[starts[p] : starts[p + 1]]
     order         (T,) to fill: the triangles of the clusters, cluster after cluster
@@ -37,7 +40,9 @@ def _cut(triangles, starts, uses, order, local, members, member_offsets, triangl
     own = 0
     member_count = 0
     untouched = 0
+    highest = -1
     while placed < total:
+        is_apart = False
         if head < tail:
             t = queue[head]
             head += 1
@@ -47,10 +52,11 @@ def _cut(triangles, starts, uses, order, local, members, member_offsets, triangl
             while is_taken[untouched]:
                 untouched += 1
             t = untouched
+            is_apart = t != highest + 1 and placed > cluster * FEWEST_TRIANGLES
         fresh = 0
         for k in range(3):
             fresh += seen_in[triangles[t, k]] != cluster
-        if placed - first >= MAX_TRIANGLES or own + fresh > MAX_MEMBERS:
+        if placed > first and (is_apart or placed - first >= MAX_TRIANGLES or own + fresh > MAX_MEMBERS):
             cluster += 1
             triangle_offsets[cluster] = placed
             member_offsets[cluster] = member_count
@@ -58,7 +64,9 @@ def _cut(triangles, starts, uses, order, local, members, member_offsets, triangl
             own = 0
             head = 0
             tail = 0
+            highest = -1
         is_taken[t] = True
+        highest = max(highest, t)
         order[placed] = t
         for k in range(3):
             p = triangles[t, k]
@@ -68,7 +76,7 @@ def _cut(triangles, starts, uses, order, local, members, member_offsets, triangl
                 own += 1
                 members[member_count] = p
                 member_count += 1
-            local[placed, k] = slot[p]
+            local[k, placed] = slot[p]
             for u in range(starts[p], starts[p + 1]):
                 other = uses[u]
                 if not is_taken[other] and asked_by[other] != cluster:
@@ -162,7 +170,7 @@ class Clusters:
 
     order             (T,) int32, which triangles the clusters hold, cluster after cluster
     triangles         (T, 3) int32, their corners in that order
-    local             (T, 3) uint8, the same as places within their cluster's members
+    local             (3, T) uint8, the same as places within their cluster's members
     members           (M,) int32, points of the clusters, cluster after cluster
     member_offsets    (C + 1,) int32
     triangle_offsets  (C + 1,) int32
@@ -172,7 +180,7 @@ class Clusters:
         triangles = frozen(triangles, np.int32)
         count = len(triangles)
         order = np.zeros(count, np.int32)
-        local = np.zeros((count, 3), np.uint8)
+        local = np.zeros((3, count), np.uint8)
         members = np.zeros(count * 3, np.int32)
         bounds = np.zeros((2, count + 2), np.int32)
         self.count = 0

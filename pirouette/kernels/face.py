@@ -4,12 +4,15 @@ Barycentrics without their perspective division, and normals mixed by them, are 
 each is found once for a triangle, around a sample of its own, and then costs two products for each fragment.
 """
 
+from typing import NamedTuple
+
 import numpy as np
 
 from .compile import bare_kernel, kernel
 from .light import (
     AT_X,
     AT_Y,
+    BLOCK,
     BLUE,
     BRIGHT,
     GLOW_B,
@@ -20,6 +23,7 @@ from .light import (
     NX,
     NY,
     NZ,
+    OPACITY,
     PART,
     PITCH,
     PLACE_U,
@@ -27,6 +31,7 @@ from .light import (
     RED,
     ROUGH,
     SEEN_AT,
+    TABLE_SIZE,
 )
 from .texture import BEYOND, ON_COLOUR, ON_GLOW, TEXTURE, put_place, sample
 
@@ -39,52 +44,86 @@ HALF = F(0.5)
 
 # Columns of a material row.
 COLOUR, GLOW, ROUGHNESS, METAL, FLAT, HAS_TINTS, BRIGHTNESS, HAS_PAINT, MATERIAL_SIZE = 0, 3, 6, 7, 8, 9, 10, 11, 12
-# Columns of a face row: the sample around which it is told; barycentrics there, and their change to the right and
+# Columns of a face's row: the sample around which it is told; barycentrics there, and their change to the right and
 # downwards by a pixel; the normal likewise.
 X, Y, B, B_RIGHT, B_DOWN, N, N_RIGHT, N_DOWN, FACE_SIZE = 0, 1, 2, 5, 8, 11, 14, 17, 20
 # Columns of its whole numbers: its mark, its instance, its triangle, and its corners among the members.
 MARK, INSTANCE, TRIANGLE, CORNER, WHOLE_SIZE = 0, 1, 2, 3, 6
 
 
-@bare_kernel
-def put_face(faces, wholes, at, surfaces, pair, triangle, x, y):
-    """Work out a triangle of a pair's cluster around a sample.
+class Faces(NamedTuple):
+    """Faces that were told, each a row of numbers and of whole numbers."""
 
-    faces, wholes, at  the row to fill of tables of FACE_SIZE float32 and of WHOLE_SIZE int32
-    """
-    screen, cofactors, points, normals = surfaces.screen, surfaces.cofactors, surfaces.points, surfaces.normals
-    local = surfaces.local
-    # Numbers without a sign are not tried for counting from an array's end.
+    told: np.ndarray  # (count * FACE_SIZE,) float32
+    wholes: np.ndarray  # (count * WHOLE_SIZE,) int32
+
+
+class Fragments(NamedTuple):
+    """What faces show in pixels: a block of at most BLOCK that are shaded together."""
+
+    table: np.ndarray  # float32, see light.py
+    pixel_of: np.ndarray  # int32
+    row_of: np.ndarray  # int32
+    sample_of: np.ndarray  # int32: the first sample of the pixel that sees it
+    weight_of: np.ndarray  # float32: the share of the pixel's samples that see it; 1 to begin with
+    mark_of: np.ndarray  # int32: see raster.py
+
+
+@kernel
+def new_faces(count):
+    """Return tables for so many faces, with marks that no face has."""
+    return Faces(np.zeros(count * FACE_SIZE, F), np.full(count * WHOLE_SIZE, -1, I))
+
+
+@kernel
+def new_fragments():
+    """Return tables for a block of fragments and one more."""
+    size = BLOCK + 1
+    return Fragments(
+        np.zeros(TABLE_SIZE, F),
+        np.zeros(size, I),
+        np.zeros(size, I),
+        np.zeros(size, I),
+        np.ones(size, F),
+        np.zeros(size, I),
+    )
+
+
+@bare_kernel
+def put_face(faces, at, surfaces, pair, triangle, x, y):
+    """Tell a triangle of a pair's cluster around a sample, as face `at` of a table."""
+    # Numbers without a sign, and slices, are not tried for counting from an array's end.
+    told = faces.told[U(at) * U(FACE_SIZE) :]
+    wholes = faces.wholes[U(at) * U(WHOLE_SIZE) :]
+    px, py, pz, normals, local = surfaces.px, surfaces.py, surfaces.pz, surfaces.normals, surfaces.local
     k = U(surfaces.pair_instance[U(pair)])
     c = U(surfaces.pair_cluster[U(pair)])
     t = U(surfaces.triangle_offsets[c] + triangle)
     start = surfaces.member_offsets[c]
-    wholes[at, INSTANCE] = k
-    wholes[at, TRIANGLE] = t
-    faces[at, X] = x
-    faces[at, Y] = y
     p0 = U(start + local[0, t])
     p1 = U(start + local[1, t])
     p2 = U(start + local[2, t])
-    wholes[at, CORNER] = p0
-    wholes[at, CORNER + 1] = p1
-    wholes[at, CORNER + 2] = p2
-    m00, m01, m02, m03 = screen[k, 0, 0], screen[k, 0, 1], screen[k, 0, 2], screen[k, 0, 3]
-    m10, m11, m12, m13 = screen[k, 1, 0], screen[k, 1, 1], screen[k, 1, 2], screen[k, 1, 3]
-    m20, m21, m22, m23 = screen[k, 2, 0], screen[k, 2, 1], screen[k, 2, 2], screen[k, 2, 3]
-    ax, ay, az = points[p0, 0], points[p0, 1], points[p0, 2]
-    bx, by, bz = points[p1, 0], points[p1, 1], points[p1, 2]
-    cx, cy, cz = points[p2, 0], points[p2, 1], points[p2, 2]
-    aw = m20 * ax + m21 * ay + m22 * az + m23
-    bw = m20 * bx + m21 * by + m22 * bz + m23
-    cw = m20 * cx + m21 * cy + m22 * cz + m23
+    wholes[INSTANCE] = k
+    wholes[TRIANGLE] = t
+    wholes[CORNER] = p0
+    wholes[CORNER + 1] = p1
+    wholes[CORNER + 2] = p2
+    told[X] = x
+    told[Y] = y
+    m = surfaces.screen[k].reshape(12)
+    ax, ay, az = px[p0], py[p0], pz[p0]
+    bx, by, bz = px[p1], py[p1], pz[p1]
+    cx, cy, cz = px[p2], py[p2], pz[p2]
+    aw = m[8] * ax + m[9] * ay + m[10] * az + m[11]
+    bw = m[8] * bx + m[9] * by + m[10] * bz + m[11]
+    cw = m[8] * cx + m[9] * cy + m[10] * cz + m[11]
     # The corners seen from the sample: small numbers, so float32 is enough.
-    a_right = m00 * ax + m01 * ay + m02 * az + m03 - x * aw
-    b_right = m00 * bx + m01 * by + m02 * bz + m03 - x * bw
-    c_right = m00 * cx + m01 * cy + m02 * cz + m03 - x * cw
-    a_down = m10 * ax + m11 * ay + m12 * az + m13 - y * aw
-    b_down = m10 * bx + m11 * by + m12 * bz + m13 - y * bw
-    c_down = m10 * cx + m11 * cy + m12 * cz + m13 - y * cw
+    a_right = m[0] * ax + m[1] * ay + m[2] * az + m[3] - x * aw
+    b_right = m[0] * bx + m[1] * by + m[2] * bz + m[3] - x * bw
+    c_right = m[0] * cx + m[1] * cy + m[2] * cz + m[3] - x * cw
+    a_down = m[4] * ax + m[5] * ay + m[6] * az + m[7] - y * aw
+    b_down = m[4] * bx + m[5] * by + m[6] * bz + m[7] - y * bw
+    c_down = m[4] * cx + m[5] * cy + m[6] * cz + m[7] - y * cw
     b0 = b_right * c_down - c_right * b_down
     b1 = c_right * a_down - a_right * c_down
     b2 = a_right * b_down - b_right * a_down
@@ -99,12 +138,13 @@ def put_face(faces, wholes, at, surfaces, pair, triangle, x, y):
     y0 = (bw * c_right - cw * b_right) * inv
     y1 = (cw * a_right - aw * c_right) * inv
     y2 = (aw * b_right - bw * a_right) * inv
-    faces[at, B], faces[at, B + 1], faces[at, B + 2] = b0, b1, b2
-    faces[at, B_RIGHT], faces[at, B_RIGHT + 1], faces[at, B_RIGHT + 2] = x0, x1, x2
-    faces[at, B_DOWN], faces[at, B_DOWN + 1], faces[at, B_DOWN + 2] = y0, y1, y2
+    told[B], told[B + 1], told[B + 2] = b0, b1, b2
+    told[B_RIGHT], told[B_RIGHT + 1], told[B_RIGHT + 2] = x0, x1, x2
+    told[B_DOWN], told[B_DOWN + 1], told[B_DOWN + 2] = y0, y1, y2
     # Rows run downwards on screen: a positive turn there is a face seen from behind.
     # (A mirrored instance turns both the face and its cofactors, which cancels out.)
     facing = -ONE if total > ZERO else ONE
+    f = surfaces.cofactors[k].reshape(9)
     if surfaces.materials[U(surfaces.part_of[k]), FLAT] > HALF:
         ux, uy, uz = bx - ax, by - ay, bz - az
         vx, vy, vz = cx - ax, cy - ay, cz - az
@@ -112,61 +152,68 @@ def put_face(faces, wholes, at, surfaces, pair, triangle, x, y):
         ny = (uz * vx - ux * vz) * facing
         nz = (ux * vy - uy * vx) * facing
         for r in range(3):
-            faces[at, N + r] = cofactors[k, r, 0] * nx + cofactors[k, r, 1] * ny + cofactors[k, r, 2] * nz
-            faces[at, N_RIGHT + r] = ZERO
-            faces[at, N_DOWN + r] = ZERO
+            told[N + r] = f[3 * r] * nx + f[3 * r + 1] * ny + f[3 * r + 2] * nz
+            told[N_RIGHT + r] = ZERO
+            told[N_DOWN + r] = ZERO
     else:
+        n0 = normals[U(3) * p0 :]
+        n1 = normals[U(3) * p1 :]
+        n2 = normals[U(3) * p2 :]
         for r in range(3):
-            f0, f1, f2 = cofactors[k, r, 0] * facing, cofactors[k, r, 1] * facing, cofactors[k, r, 2] * facing
-            n0 = f0 * normals[p0, 0] + f1 * normals[p0, 1] + f2 * normals[p0, 2]
-            n1 = f0 * normals[p1, 0] + f1 * normals[p1, 1] + f2 * normals[p1, 2]
-            n2 = f0 * normals[p2, 0] + f1 * normals[p2, 1] + f2 * normals[p2, 2]
-            faces[at, N + r] = b0 * n0 + b1 * n1 + b2 * n2
-            faces[at, N_RIGHT + r] = x0 * n0 + x1 * n1 + x2 * n2
-            faces[at, N_DOWN + r] = y0 * n0 + y1 * n1 + y2 * n2
+            f0, f1, f2 = f[3 * r] * facing, f[3 * r + 1] * facing, f[3 * r + 2] * facing
+            a = f0 * n0[0] + f1 * n0[1] + f2 * n0[2]
+            b = f0 * n1[0] + f1 * n1[1] + f2 * n1[2]
+            c = f0 * n2[0] + f1 * n2[1] + f2 * n2[2]
+            told[N + r] = b0 * a + b1 * b + b2 * c
+            told[N_RIGHT + r] = x0 * a + x1 * b + x2 * c
+            told[N_DOWN + r] = y0 * a + y1 * b + y2 * c
 
 
 @bare_kernel
-def put_fragment(table, i, faces, wholes, at, surfaces, part, x, y):
-    """Write where a fragment of a face lies, its normal, and what its points give it; put_material does the rest."""
-    materials, paints, tints = surfaces.materials, surfaces.paints, surfaces.point_tints
-    right = x - faces[at, X]
-    down = y - faces[at, Y]
+def put_fragment(table, i, faces, at, x, y):
+    """Write where a fragment of face `at` lies, and its normal."""
+    told = faces.told[U(at) * U(FACE_SIZE) :]
+    right = x - told[X]
+    down = y - told[Y]
     table[AT_X + i] = x
     table[AT_Y + i] = y
-    table[NX + i] = faces[at, N] + faces[at, N_RIGHT] * right + faces[at, N_DOWN] * down
-    table[NY + i] = faces[at, N + 1] + faces[at, N_RIGHT + 1] * right + faces[at, N_DOWN + 1] * down
-    table[NZ + i] = faces[at, N + 2] + faces[at, N_RIGHT + 2] * right + faces[at, N_DOWN + 2] * down
-    has_tints = materials[part, HAS_TINTS] > HALF
-    has_paint = materials[part, HAS_PAINT] > HALF
-    if len(paints):
-        table[PART + i] = F(part) if has_paint else -ONE
-    b0 = b1 = b2 = ZERO
-    if has_tints | has_paint:
-        b0, b1, b2 = barycentrics(faces, at, right, down)
-    if has_paint:
-        put_place(
-            table, PLACE_U, i, paints[part], surfaces.sizes[part], surfaces.uvs[wholes[at, TRIANGLE]], b0, b1, b2,
-            faces[at, B_RIGHT], faces[at, B_RIGHT + 1], faces[at, B_RIGHT + 2],
-            faces[at, B_DOWN], faces[at, B_DOWN + 1], faces[at, B_DOWN + 2],
-            np.floor(x) + HALF - x, np.floor(y) + HALF - y, PITCH,
-        )  # fmt: skip
-    if has_tints:
-        inv = ONE / (b0 + b1 + b2)
-        p0, p1, p2 = wholes[at, CORNER], wholes[at, CORNER + 1], wholes[at, CORNER + 2]
-        for k in range(3):
-            table[RED + k * PITCH + i] = (b0 * tints[p0, k] + b1 * tints[p1, k] + b2 * tints[p2, k]) * inv
-        table[GLOW_R + i] = (b0 * tints[p0, 4] + b1 * tints[p1, 4] + b2 * tints[p2, 4]) * inv
+    table[NX + i] = told[N] + told[N_RIGHT] * right + told[N_DOWN] * down
+    table[NY + i] = told[N + 1] + told[N_RIGHT + 1] * right + told[N_DOWN + 1] * down
+    table[NZ + i] = told[N + 2] + told[N_RIGHT + 2] * right + told[N_DOWN + 2] * down
 
 
 @bare_kernel
-def barycentrics(faces, at, right, down):
-    """A face's barycentrics, of a common scale, so far from the sample around which it is told."""
-    return (
-        faces[at, B] + faces[at, B_RIGHT] * right + faces[at, B_DOWN] * down,
-        faces[at, B + 1] + faces[at, B_RIGHT + 1] * right + faces[at, B_DOWN + 1] * down,
-        faces[at, B + 2] + faces[at, B_RIGHT + 2] * right + faces[at, B_DOWN + 2] * down,
-    )
+def has_points(surfaces, part):
+    """Whether a part's points give its fragments something of their own, see put_points."""
+    return surfaces.materials[part, HAS_TINTS] + surfaces.materials[part, HAS_PAINT] > ZERO
+
+
+@bare_kernel
+def put_points(table, i, faces, at, surfaces, part):
+    """Write what the points of face `at` give a fragment: colours, opacity, and the place in a picture."""
+    told = faces.told[U(at) * U(FACE_SIZE) :]
+    wholes = faces.wholes[U(at) * U(WHOLE_SIZE) :]
+    tints = surfaces.point_tints
+    x, y = table[AT_X + i], table[AT_Y + i]
+    right = x - told[X]
+    down = y - told[Y]
+    x0, x1, x2 = told[B_RIGHT], told[B_RIGHT + 1], told[B_RIGHT + 2]
+    y0, y1, y2 = told[B_DOWN], told[B_DOWN + 1], told[B_DOWN + 2]
+    b0 = told[B] + x0 * right + y0 * down
+    b1 = told[B + 1] + x1 * right + y1 * down
+    b2 = told[B + 2] + x2 * right + y2 * down
+    if surfaces.materials[part, HAS_PAINT] > HALF:
+        put_place(
+            table, PLACE_U, i, surfaces.paints[part], surfaces.sizes[part], surfaces.uvs[wholes[TRIANGLE]],
+            b0, b1, b2, x0, x1, x2, y0, y1, y2, np.floor(x) + HALF - x, np.floor(y) + HALF - y, PITCH,
+        )  # fmt: skip
+    if surfaces.materials[part, HAS_TINTS] > HALF:
+        inv = ONE / (b0 + b1 + b2)
+        p0, p1, p2 = wholes[CORNER], wholes[CORNER + 1], wholes[CORNER + 2]
+        for k in range(3):
+            table[RED + k * PITCH + i] = (b0 * tints[p0, k] + b1 * tints[p1, k] + b2 * tints[p2, k]) * inv
+        table[OPACITY + i] = (b0 * tints[p0, 3] + b1 * tints[p1, 3] + b2 * tints[p2, 3]) * inv
+        table[GLOW_R + i] = (b0 * tints[p0, 4] + b1 * tints[p1, 4] + b2 * tints[p2, 4]) * inv
 
 
 @bare_kernel
@@ -180,27 +227,36 @@ def put_material(table, first, stop, surfaces, part, k):
     glow_g = tints[k, 1] * tints[k, 4] * materials[part, GLOW + 1]
     glow_b = tints[k, 2] * tints[k, 4] * materials[part, GLOW + 2]
     rough, metal, bright = materials[part, ROUGHNESS], materials[part, METAL], materials[part, BRIGHTNESS]
+    opacity = tints[k, 3]
+    own = table[first:]
+    count = stop - first
+    if len(surfaces.paints):
+        mine = F(part) if materials[part, HAS_PAINT] > HALF else -ONE
+        for i in range(count):
+            own[PART + i] = mine
     if materials[part, HAS_TINTS] > HALF:
-        for i in range(first, stop):
-            own = table[GLOW_R + i]
-            table[GLOW_R + i] = table[RED + i] * own * glow_r
-            table[GLOW_G + i] = table[GREEN + i] * own * glow_g
-            table[GLOW_B + i] = table[BLUE + i] * own * glow_b
-            table[RED + i] *= red
-            table[GREEN + i] *= green
-            table[BLUE + i] *= blue
+        for i in range(count):
+            glow = own[GLOW_R + i]
+            own[GLOW_R + i] = own[RED + i] * glow * glow_r
+            own[GLOW_G + i] = own[GREEN + i] * glow * glow_g
+            own[GLOW_B + i] = own[BLUE + i] * glow * glow_b
+            own[RED + i] *= red
+            own[GREEN + i] *= green
+            own[BLUE + i] *= blue
+            own[OPACITY + i] *= opacity
     else:
-        for i in range(first, stop):
-            table[RED + i] = red
-            table[GREEN + i] = green
-            table[BLUE + i] = blue
-            table[GLOW_R + i] = glow_r
-            table[GLOW_G + i] = glow_g
-            table[GLOW_B + i] = glow_b
-    for i in range(first, stop):
-        table[ROUGH + i] = rough
-        table[METALLIC + i] = metal
-        table[BRIGHT + i] = bright
+        for i in range(count):
+            own[RED + i] = red
+            own[GREEN + i] = green
+            own[BLUE + i] = blue
+            own[GLOW_R + i] = glow_r
+            own[GLOW_G + i] = glow_g
+            own[GLOW_B + i] = glow_b
+            own[OPACITY + i] = opacity
+    for i in range(count):
+        own[ROUGH + i] = rough
+        own[METALLIC + i] = metal
+        own[BRIGHT + i] = bright
 
 
 @kernel

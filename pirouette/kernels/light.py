@@ -25,9 +25,9 @@ PITCH = BLOCK + 16  # not a power of two, or all stretches would meet in the sam
 (
     AT_X, AT_Y, NEARNESS, NX, NY, NZ, RED, GREEN, BLUE, GLOW_R, GLOW_G, GLOW_B, ROUGH, METALLIC, BRIGHT,
     RAY_X, RAY_Y, RAY_Z, OUT_R, OUT_G, OUT_B, VX, VY, VZ, FACING, BASE_R, BASE_G, BASE_B,
-    PLACE_U, PLACE_V, SEEN_AT, PART, SUM_R, SUM_G, SUM_B, SUM_A,
+    PLACE_U, PLACE_V, SEEN_AT, PART, OPACITY,
     TABLE_SIZE,
-) = (row * PITCH for row in range(37))  # fmt: skip
+) = (row * PITCH for row in range(34))  # fmt: skip
 
 
 @kernel

@@ -25,11 +25,10 @@ class Surfaces(NamedTuple):
     member_offsets: np.ndarray  # (C + 1,) int32
     triangle_offsets: np.ndarray  # (C + 1,) int32
     local: np.ndarray  # (3, T) uint8: corners as places within their cluster's members
-    points: np.ndarray  # (M, 3) float32
-    px: np.ndarray  # (M,) float32, the columns of points
+    px: np.ndarray  # (M,) float32: where the points stand
     py: np.ndarray
     pz: np.ndarray
-    normals: np.ndarray  # (M, 3) float32
+    normals: np.ndarray  # (3 * M,) float32: row after row
     point_tints: np.ndarray  # (M, 5) float32; one row where no part has any
     materials: np.ndarray  # (P, MATERIAL_SIZE) float32
     paints: np.ndarray  # (P, PAINT_SIZE) float32; no rows where no part is painted

@@ -15,7 +15,40 @@ from .clip import cut_triangle
 from .compile import bare_kernel, kernel
 from .hide import TILE, is_hidden, mark_changed
 from .lanes import LANES, draw_lanes
-from .sift import AREA, AWAY, KEPT, SEEN, SMALL, TABLE_SIZE, W, X, Y, project_members, sift_triangles
+from .sift import (
+    AREA,
+    AWAY,
+    AX,
+    AY,
+    BX,
+    BY,
+    CX,
+    CY,
+    EA,
+    EA_X,
+    EA_Y,
+    EB,
+    EB_X,
+    EB_Y,
+    EC,
+    EC_X,
+    EC_Y,
+    FOOT,
+    KEPT,
+    LEFT,
+    RIGHT,
+    SEEN,
+    SMALL,
+    TABLE_SIZE,
+    TOP,
+    Z_X,
+    Z_Y,
+    W,
+    Z,
+    owns,
+    project_members,
+    sift_triangles,
+)
 
 F = np.float32
 I = np.int32  # noqa: E741
@@ -35,52 +68,26 @@ def depth_bits(depth):
 
 
 @bare_kernel
-def _owns(x, y):
-    """0 where samples on an edge that runs so belong to its triangle, else 1."""
-    return I((x < 0) | ((x == 0) & (y <= 0)))
+def _fill_small(seen, band, table, t, lane_x, lane_y, mark):
+    """Draw one small triangle of a sifted cluster into a band: eight samples at a time.
 
-
-@bare_kernel
-def _fill_small(
-    seen, band, reach, lane_x, lane_y, ax, ay, bx, by, cx, cy, az, bz, cz, mark,
-):  # fmt: skip
-    """Draw one small triangle, its corners fixed-point and in positive turn, into a band: eight samples at a time.
-
-    reach           least and largest x, least and largest y of the samples in a pixel
     lane_x, lane_y  where the samples of a row of pixels lie, LANES of them before the first pixel's corner
     """
-    top, rows, width, stride, samples = band.top, band.rows, band.width, band.stride, len(band.offsets)
-    # First and last pixel of which a sample can lie inside.
-    x0 = max((min(ax, min(bx, cx)) - reach[1] + I(255)) >> 8, I(0))
-    x1 = min((max(ax, max(bx, cx)) - reach[0]) >> 8, I(width - 1))
-    y0 = max(((min(ay, min(by, cy)) - reach[3] + I(255)) >> 8) - I(top), I(0))
-    y1 = min(((max(ay, max(by, cy)) - reach[2]) >> 8) - I(top), I(rows - 1))
-    if x1 < x0 or y1 < y0:
-        return
-    # Edge functions: along x, along y, and at the first pixel's corner; the last bit decides for samples on an edge.
-    ea_x = ay - by
-    eb_x = by - cy
-    ec_x = cy - ay
-    ea_y = bx - ax
-    eb_y = cx - bx
-    ec_y = ax - cx
-    px = (x0 << 8) - ax
-    py = ((y0 + I(top)) << 8) - ay
-    ea = ea_x * px + ea_y * py - _owns(ea_x, ea_y)
-    eb = eb_x * (px + ax - bx) + eb_y * (py + ay - by) - _owns(eb_x, eb_y)
-    ec = ec_x * px + ec_y * py - _owns(ec_x, ec_y)
-    inv = ONE / F(ea_y * (cy - ay) - (cx - ax) * (by - ay))
-    z_x = ((bz - az) * F(cy - ay) - (cz - az) * F(by - ay)) * inv
-    z_y = ((cz - az) * F(bx - ax) - (bz - az) * F(cx - ax)) * inv
-    z = az + z_x * F(px) + z_y * F(py)
-    at = y0 * stride + x0 * samples
+    stride, samples = band.stride, len(band.offsets)
+    own = table[t:]
+    x0, rows = own[LEFT], own[FOOT] - own[TOP] + 1
+    a, a_x, a_y = I(own[EA]), I(own[EA_X]), I(own[EA_Y])
+    b, b_x, b_y = I(own[EB]), I(own[EB_X]), I(own[EB_Y])
+    c, c_x, c_y = I(own[EC]), I(own[EC_X]), I(own[EC_Y])
+    z, z_x, z_y = I(own[Z]).view(F), I(own[Z_X]).view(F), I(own[Z_Y]).view(F)
+    at = own[TOP] * stride + x0 * samples
     # Whole lines of the cache: what was just written is read again at once only from where it was written.
-    for lane in range(-(at & (LANES - 1)), (x1 - x0 + 1) * samples, LANES):
-        for row in range(y1 - y0 + 1):
+    for lane in range(-(at & (LANES - 1)), (own[RIGHT] - x0 + 1) * samples, LANES):
+        for row in range(rows):
             down = I(row << 8)
             draw_lanes(
                 seen, L(at + lane + row * stride), lane_x, lane_y, L(lane + LANES),
-                ea + ea_y * down, ea_x, ea_y, eb + eb_y * down, eb_x, eb_y, ec + ec_y * down, ec_x, ec_y,
+                a + a_y * down, a_x, a_y, b + b_y * down, b_x, b_y, c + c_y * down, c_x, c_y,
                 z + z_y * F(down), z_x, z_y, mark,
             )  # fmt: skip
 
@@ -106,9 +113,9 @@ def _fill_large(seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, mark):
     ea_y = bx - ax
     eb_y = cx - bx
     ec_y = ax - cx
-    ea_0 = -ea_x * ax - ea_y * ay - _owns(ea_x, ea_y)
-    eb_0 = -eb_x * bx - eb_y * by - _owns(eb_x, eb_y)
-    ec_0 = -ec_x * cx - ec_y * cy - _owns(ec_x, ec_y)
+    ea_0 = -ea_x * ax - ea_y * ay - owns(ea_x, ea_y)
+    eb_0 = -eb_x * bx - eb_y * by - owns(eb_x, eb_y)
+    ec_0 = -ec_x * cx - ec_y * cy - owns(ec_x, ec_y)
     inv = ONE / F(ea_y * (cy - ay) - (cx - ax) * (by - ay))
     zx = ((bz - az) * F(cy - ay) - (cz - az) * F(by - ay)) * inv
     zy = ((cz - az) * F(bx - ax) - (bz - az) * F(cx - ax)) * inv
@@ -195,9 +202,9 @@ def _fill_open(
                 ea = ea_x * (px - ax) + ea_y * (py - ay)
                 eb = eb_x * (px - bx) + eb_y * (py - by)
                 ec = ec_x * (px - cx) + ec_y * (py - cy)
-                is_in = ea - _owns(ea_x, ea_y) >= 0
-                is_in &= eb - _owns(eb_x, eb_y) >= 0
-                is_in &= ec - _owns(ec_x, ec_y) >= 0
+                is_in = ea - owns(ea_x, ea_y) >= 0
+                is_in &= eb - owns(eb_x, eb_y) >= 0
+                is_in &= ec - owns(ec_x, ec_y) >= 0
                 if not is_in:
                     continue
                 share_a = F(eb) * inv
@@ -251,7 +258,8 @@ def raster_band(surfaces, band, order, entries, seen):
 
     order    (E,) the places in `entries`, the nearest pairs first: what they hide is left out
     entries  (E,) the pairs of this band
-    seen     (rows * stride + LANES) int64: the bits of 1/w, then what is seen: entry * 128 + triangle of its cluster
+    seen     (rows * stride + LANES) int64: the bits of 1/w, then the mark of what is seen, never 0:
+             (entry + 1) * 128 + triangle of its cluster
     """
     samples = len(band.offsets)
     lane_count = (SMALL // 256 + 2) * samples + 2 * LANES
@@ -273,6 +281,12 @@ def raster_band(surfaces, band, order, entries, seen):
     reach = (offsets[:, 0].min(), offsets[:, 0].max(), offsets[:, 1].min(), offsets[:, 1].max())
     for e in order:
         _raster_pair(surfaces, band, e, entries[e], seen, reach, scratch)
+
+
+@bare_kernel
+def _corners(surfaces, triangle):
+    local = surfaces.local
+    return local[0, triangle], local[1, triangle], local[2, triangle]
 
 
 @bare_kernel
@@ -301,25 +315,28 @@ def _raster_pair(surfaces, band, entry, pair, seen, reach, scratch):
     start = surfaces.member_offsets[c]
     first = surfaces.triangle_offsets[c]
     for n in range(kept):
-        t = table[KEPT + n]
-        mark = L((entry << 7) | t)
-        a = surfaces.local[0, first + t]
-        b = surfaces.local[1, first + t]
-        d = surfaces.local[2, first + t]
-        if is_clipped and table[AWAY + a] | table[AWAY + b] | table[AWAY + d]:
-            _fill_clipped(seen, surfaces, band, k, start + a, start + b, start + d, mark, scratch)
-            continue
-        if table[SEEN + t] == 0:
-            continue
+        t = U(table[KEPT + n])
+        mark = L(((entry + 1) << 7) | t)
+        if is_clipped:
+            a, b, d = _corners(surfaces, first + t)
+            if table[AWAY + a] | table[AWAY + b] | table[AWAY + d]:
+                _fill_clipped(seen, surfaces, band, k, start + a, start + b, start + d, mark, scratch)
+                continue
+            if table[SEEN + t] == 0:
+                continue
         area = L(table[AREA + t])
         is_small = area != 0
+        if is_small and surfaces.opens[k] == 0:
+            _fill_small(seen, band, table, t, scratch.lane_x, scratch.lane_y, mark)
+            continue
+        a, b, d = _corners(surfaces, first + t)
         ax, ay, bx, by, cx, cy = (
-            L(table[X + a]),
-            L(table[Y + a]),
-            L(table[X + b]),
-            L(table[Y + b]),
-            L(table[X + d]),
-            L(table[Y + d]),
+            L(table[AX + t]),
+            L(table[AY + t]),
+            L(table[BX + t]),
+            L(table[BY + t]),
+            L(table[CX + t]),
+            L(table[CY + t]),
         )
         if not is_small:
             area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
@@ -337,10 +354,5 @@ def _raster_pair(surfaces, band, entry, pair, seen, reach, scratch):
             bo = of_copy * surfaces.point_tints[start + b, 3] if by_point else of_copy
             co = of_copy * surfaces.point_tints[start + d, 3] if by_point else of_copy
             _fill_open(seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, abs(area), mark, ao, bo, co, I(k))
-        elif is_small:
-            _fill_small(
-                seen, band, reach, scratch.lane_x, scratch.lane_y, I(ax), I(ay), I(bx), I(by), I(cx), I(cy), az, bz, cz,
-                mark,
-            )  # fmt: skip
         else:
             _fill_large(seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, mark)

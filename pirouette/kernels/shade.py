@@ -3,13 +3,30 @@
 First a row's fragments are gathered (scattered reads), then lit all together (straight loops that vectorise).
 """
 
-from typing import NamedTuple
-
 import numpy as np
 
 from .compile import bare_kernel, kernel
-from .face import FACE_SIZE, INSTANCE, MARK, WHOLE_SIZE, put_face, put_fragment, put_material, put_paint
-from .light import BLOCK, NEARNESS, OUT_B, OUT_G, OUT_R, SUM_A, SUM_B, SUM_G, SUM_R, TABLE_SIZE, light
+from .face import (
+    INSTANCE,
+    MARK,
+    WHOLE_SIZE,
+    has_points,
+    new_faces,
+    new_fragments,
+    put_face,
+    put_fragment,
+    put_material,
+    put_paint,
+    put_points,
+)
+from .light import (
+    BLOCK,
+    NEARNESS,
+    OUT_B,
+    OUT_G,
+    OUT_R,
+    light,
+)
 
 F = np.float32
 I = np.int32  # noqa: E741
@@ -20,30 +37,15 @@ ONE = F(1.0)
 FACES = 1024
 
 
-class _Fragments(NamedTuple):
-    """The fragments of one stretch of a row, at most BLOCK."""
-
-    table: np.ndarray  # float32, see light.py
-    pixel_of: np.ndarray  # int32
-    sample_of: np.ndarray  # int32: the first sample of the pixel that sees it
-    weight_of: np.ndarray  # float32: the share of the pixel's samples that see it
-    mark_of: np.ndarray  # int32
-    faces: np.ndarray  # (FACES, FACE_SIZE) float32: faces that were seen before
-    wholes: np.ndarray  # (FACES, WHOLE_SIZE) int32
-
-
 @bare_kernel
 def _list_single(at, first_px, last_px, seen, fragments):
     """List the fragments of pixels of one sample; returns how many there are."""
-    table, pixel_of, sample_of = fragments.table, fragments.pixel_of, fragments.sample_of
-    weight_of, mark_of = fragments.weight_of, fragments.mark_of
+    table, pixel_of, mark_of = fragments.table, fragments.pixel_of, fragments.mark_of
     line = seen[at + first_px : at + last_px]
     count = 0
     for i in range(len(line)):
         key = line[i]
         pixel_of[count] = first_px + i
-        sample_of[count] = 0
-        weight_of[count] = ONE
         mark_of[count] = I(key)
         table[NEARNESS + count] = I(key >> 32).view(F)
         count += key != 0
@@ -58,9 +60,23 @@ def _list_many(at, first_px, last_px, samples, seen, fragments):
     share = ONE / F(samples)
     count = 0
     for px in range(first_px, last_px):
+        keys = seen[at + px * samples : at + (px + 1) * samples]
+        nearest = keys[0]
+        alike = 1
+        while alike < samples and I(keys[alike]) == I(nearest):
+            alike += 1
+        if alike == samples:
+            # One triangle, or nothing, is seen by them all.
+            pixel_of[count] = px
+            sample_of[count] = 0
+            weight_of[count] = ONE
+            mark_of[count] = I(nearest)
+            table[NEARNESS + count] = I(nearest >> 32).view(F)
+            count += nearest != 0
+            continue
         first_in_pixel = count
         for s in range(samples):
-            key = seen[at + px * samples + s]
+            key = keys[s]
             if key == 0:
                 continue
             mark = I(key)
@@ -82,30 +98,38 @@ def _list_many(at, first_px, last_px, samples, seen, fragments):
 
 
 @bare_kernel
-def _gather(count, row, surfaces, band, entries, fragments):
+def _gather(count, row, surfaces, band, entries, fragments, faces):
     """Fill the table of listed fragments: where they lie, their normals and their materials."""
-    table, faces, wholes = fragments.table, fragments.faces, fragments.wholes
+    table, pixel_of, sample_of, mark_of = fragments.table, fragments.pixel_of, fragments.sample_of, fragments.mark_of
+    wholes = faces.wholes
     place_x, place_y = band.place_x, band.place_y
     top = F(band.top + row)
-    k = -1
-    part = 0
-    run = 0
+    at = U(0)
+    last = k = -1
+    part = run = 0
+    is_dressed = False
     for i in range(count):
-        mark = fragments.mark_of[i]
-        s = U(fragments.sample_of[i])
-        x = F(fragments.pixel_of[i]) + place_x[s]
+        mark = mark_of[i]
+        s = U(sample_of[i])
+        x = F(pixel_of[i]) + place_x[s]
         y = top + place_y[s]
-        at = U(mark) & U(FACES - 1)
-        if wholes[at, MARK] != mark:
-            wholes[at, MARK] = mark
-            put_face(faces, wholes, at, surfaces, entries[U(mark) >> U(7)], mark & 127, x, y)
-        if wholes[at, INSTANCE] != k:
-            if i > run:
-                put_material(table, run, i, surfaces, part, k)
-            run = i
-            k = wholes[at, INSTANCE]
-            part = surfaces.part_of[k]
-        put_fragment(table, i, faces, wholes, at, surfaces, part, x, y)
+        if mark != last:
+            last = mark
+            at = U(mark) & U(FACES - 1)
+            if wholes[at * U(WHOLE_SIZE) + U(MARK)] != mark:
+                wholes[at * U(WHOLE_SIZE) + U(MARK)] = mark
+                put_face(faces, at, surfaces, entries[(U(mark) >> U(7)) - U(1)], mark & 127, x, y)
+            own = wholes[at * U(WHOLE_SIZE) + U(INSTANCE)]
+            if own != k:
+                if i > run:
+                    put_material(table, run, i, surfaces, part, k)
+                run = i
+                k = own
+                part = surfaces.part_of[U(k)]
+                is_dressed = has_points(surfaces, part)
+        put_fragment(table, i, faces, at, x, y)
+        if is_dressed:
+            put_points(table, i, faces, at, surfaces, part)
     if count > run:
         put_material(table, run, count, surfaces, part, k)
 
@@ -118,28 +142,35 @@ def depths(seen, zs):
 
 
 @bare_kernel
+def _lay_whole(table, out):
+    """Write a stretch of a row whose fragments are its pixels, each seen as a whole."""
+    for i in range(len(out) // 4):
+        out[4 * i] = table[OUT_R + i]
+        out[4 * i + 1] = table[OUT_G + i]
+        out[4 * i + 2] = table[OUT_B + i]
+        out[4 * i + 3] = ONE
+
+
+@bare_kernel
 def _lay(table, count, pixel_of, weight_of, first_px, behind, out):
     """Write a stretch of a row: the sums of its pixels' fragments, and what is behind where they leave it open."""
-    width = len(out) // 4
-    for i in range(width):
-        table[SUM_R + i] = ZERO
-        table[SUM_G + i] = ZERO
-        table[SUM_B + i] = ZERO
-        table[SUM_A + i] = ZERO
-    for i in range(count):
-        at = U(pixel_of[i] - first_px)
-        weight = weight_of[i]
-        table[U(SUM_R) + at] += table[OUT_R + i] * weight
-        table[U(SUM_G) + at] += table[OUT_G + i] * weight
-        table[U(SUM_B) + at] += table[OUT_B + i] * weight
-        table[U(SUM_A) + at] += weight
     red, green, blue, alpha = behind[0], behind[1], behind[2], behind[3]
-    for i in range(width):
-        open_share = max(ONE - table[SUM_A + i], ZERO)
-        out[4 * i] = table[SUM_R + i] + red * open_share
-        out[4 * i + 1] = table[SUM_G + i] + green * open_share
-        out[4 * i + 2] = table[SUM_B + i] + blue * open_share
-        out[4 * i + 3] = table[SUM_A + i] + alpha * open_share
+    pixel_of[count] = -1
+    at = 0
+    for i in range(len(out) // 4):
+        r, g, b, a = ZERO, ZERO, ZERO, ZERO
+        while pixel_of[U(at)] == first_px + i:
+            weight = weight_of[U(at)]
+            r += table[U(OUT_R) + U(at)] * weight
+            g += table[U(OUT_G) + U(at)] * weight
+            b += table[U(OUT_B) + U(at)] * weight
+            a += weight
+            at += 1
+        open_share = max(ONE - a, ZERO)
+        out[4 * i] = r + red * open_share
+        out[4 * i + 1] = g + green * open_share
+        out[4 * i + 2] = b + blue * open_share
+        out[4 * i + 3] = a + alpha * open_share
 
 
 @kernel
@@ -159,34 +190,28 @@ def lay_background(background, out):
 @kernel
 def shade_band(surfaces, band, lights, entries, seen, background, out):
     """Fill a band's picture, flat, with premultiplied light over a background (height, 4)."""
-    fragments = _Fragments(
-        np.empty(TABLE_SIZE, F),
-        np.empty(BLOCK + 1, I),
-        np.empty(BLOCK + 1, I),
-        np.empty(BLOCK + 1, F),
-        np.empty(BLOCK + 1, I),
-        np.empty((FACES, FACE_SIZE), F),
-        np.empty((FACES, WHOLE_SIZE), I),
-    )
-    fragments.wholes[:, MARK] = -1
+    fragments, faces = new_fragments(), new_faces(FACES)
     table = fragments.table
     samples = len(band.offsets)
     stretch = max(BLOCK // samples, 1)
-    for row in range(band.rows):
-        at = row * band.stride
-        for first_px in range(0, band.width, stretch):
-            last_px = min(first_px + stretch, band.width)
+    # Row after row of a narrow stretch, so that a face is still known in the rows below.
+    for first_px in range(0, band.width, stretch):
+        last_px = min(first_px + stretch, band.width)
+        for row in range(band.rows):
+            at = row * band.stride
             count = 0
             if samples == 1:
                 count = _list_single(at, first_px, last_px, seen, fragments)
             else:
                 count = _list_many(at, first_px, last_px, samples, seen, fragments)
-            _gather(count, row, surfaces, band, entries, fragments)
+            _gather(count, row, surfaces, band, entries, fragments, faces)
             if len(surfaces.paints):
                 put_paint(table, count, surfaces)
             light(table, count, lights)
             begin = 4 * (row * band.width + first_px)
-            _lay(
-                table, count, fragments.pixel_of, fragments.weight_of, first_px, background[band.top + row],
-                out[begin : begin + 4 * (last_px - first_px)],
-            )  # fmt: skip
+            line = out[begin : begin + 4 * (last_px - first_px)]
+            if samples == 1 and count == last_px - first_px:
+                _lay_whole(table, line)
+            else:
+                behind = background[band.top + row]
+                _lay(table, count, fragments.pixel_of, fragments.weight_of, first_px, behind, line)

@@ -29,11 +29,11 @@ def clusters_of(topology) -> Clusters:
 
 
 def _members(mesh, clusters) -> tuple[np.ndarray, ...]:
-    """The points of a mesh, cluster after cluster, their three columns, and the clusters' balls and cones."""
+    """The points of a mesh, cluster after cluster, as one row and as columns, and the clusters' balls and cones."""
 
     def make():
         points = pick_rows(mesh.points, clusters.members)
-        return (points, *(frozen(column) for column in points.T), *clusters.enclose(mesh.points))
+        return (points.reshape(-1), *(frozen(column) for column in points.T), *clusters.enclose(mesh.points))
 
     return _keep("members", mesh.key, make)
 
@@ -43,7 +43,7 @@ def _normals(part, clusters, points) -> np.ndarray:
     mesh = part.drawable.mesh
     if is_flat(part.look, mesh):
         return points
-    return _keep("normals", mesh.key, lambda: pick_rows(mesh.normals, clusters.members))
+    return _keep("normals", mesh.key, lambda: pick_rows(mesh.normals, clusters.members).reshape(-1))
 
 
 def together(arrays, dtype, shape=()) -> np.ndarray:
@@ -95,18 +95,18 @@ def pack(parts: list[Part], screen_from_world: np.ndarray) -> Surfaces:
     members = list(zip(parts, clusters, strict=True))
 
     told = [_members(mesh, one) for mesh, one in zip(meshes, clusters, strict=True)]
-    points, px, py, pz, balls, cones = (
+    px, py, pz, balls, cones = (
         together((arrays[k] for arrays in told), np.float32, shape)
-        for k, shape in enumerate(((3,), (), (), (), (4,), (4,)))
+        for k, shape in enumerate(((), (), (), (4,), (4,)), start=1)
     )
     normals = together(
-        (_normals(part, one, own[0]) for (part, one), own in zip(members, told, strict=True)), np.float32, (3,)
+        (_normals(part, one, own[0]) for (part, one), own in zip(members, told, strict=True)), np.float32
     )
     # One row stands for all points where no part has tints of its own.
     point_tints = frozen(np.ones((1, TINT_SIZE)))
     if any(part.look.point_tints is not None for part in parts):
         point_tints = together((_point_tints(part)[one.members] for part, one in members), np.float32, (TINT_SIZE,))
-    local = [one.local.T for one in clusters] or [np.zeros((3, 0))]
+    local = [one.local for one in clusters] or [np.zeros((3, 0))]
 
     world = together((drawable.matrices for drawable in drawables), np.float32, (3, 4))
     tints = together(
@@ -147,7 +147,6 @@ def pack(parts: list[Part], screen_from_world: np.ndarray) -> Surfaces:
         member_offsets=_offsets(one.member_offsets for one in clusters),
         triangle_offsets=_offsets(one.triangle_offsets for one in clusters),
         local=frozen(np.concatenate(local, axis=1) if len(local) > 1 else local[0], np.uint8),
-        points=points,
         px=px,
         py=py,
         pz=pz,

@@ -122,7 +122,7 @@ def test_clusters_hold_every_triangle_once(n):
     assert np.diff(clusters.member_offsets).max() <= 255
     found = np.concatenate(
         [
-            clusters.members[clusters.member_offsets[c] + clusters.local[a:b].astype(int)]
+            clusters.members[clusters.member_offsets[c] + clusters.local[:, a:b].T.astype(int)]
             for c, (a, b) in enumerate(zip(clusters.triangle_offsets, clusters.triangle_offsets[1:], strict=False))
         ]
     )
@@ -226,3 +226,26 @@ def test_clusters_of_a_sheet_are_about_as_wide_as_high():
     balls, _ = Clusters(triangles, len(points)).enclose(points)
     # 128 triangles are a patch of 8 by 8: a row of 64 squares would have a radius of 32.
     assert np.median(balls[:, 3]) < 9
+    # Corners that were left over between the patches lie far apart, and are no cluster together.
+    assert balls[:, 3].max() < 16
+
+
+def shards(order):
+    """Four hundred pairs of triangles that share an edge, and no two pairs a point, in some order of triangles."""
+    pairs = np.arange(1600).reshape(400, 4)
+    triangles = np.concatenate([pairs[:, [0, 1, 2]], pairs[:, [0, 2, 3]]])
+    return triangles[order], 1600
+
+
+def test_pieces_that_follow_each_other_share_clusters():
+    triangles, count = shards(np.arange(800).reshape(2, 400).T.ravel())
+    sizes = np.diff(Clusters(triangles, count).triangle_offsets)
+    # 63 pairs have 252 points of their own; a cluster holds 255.
+    assert sizes[:-1].min() >= 126
+
+
+def test_pieces_that_lie_apart_in_the_list_are_not_a_cluster_each():
+    triangles, count = shards(np.random.default_rng(3).permutation(800))
+    clusters = Clusters(triangles, count)
+    assert clusters.count < 100
+    np.testing.assert_array_equal(np.sort(clusters.order), np.arange(800))
