@@ -110,20 +110,20 @@ def put_face(faces, at, surfaces, pair, triangle, x, y):
     wholes[CORNER + 2] = p2
     told[X] = x
     told[Y] = y
-    m = surfaces.screen[k].reshape(12)
+    to_x, to_y, to_w = surfaces.screen[k, 0], surfaces.screen[k, 1], surfaces.screen[k, 2]
     ax, ay, az = px[p0], py[p0], pz[p0]
     bx, by, bz = px[p1], py[p1], pz[p1]
     cx, cy, cz = px[p2], py[p2], pz[p2]
-    aw = m[8] * ax + m[9] * ay + m[10] * az + m[11]
-    bw = m[8] * bx + m[9] * by + m[10] * bz + m[11]
-    cw = m[8] * cx + m[9] * cy + m[10] * cz + m[11]
+    aw = to_w[0] * ax + to_w[1] * ay + to_w[2] * az + to_w[3]
+    bw = to_w[0] * bx + to_w[1] * by + to_w[2] * bz + to_w[3]
+    cw = to_w[0] * cx + to_w[1] * cy + to_w[2] * cz + to_w[3]
     # The corners seen from the sample: small numbers, so float32 is enough.
-    a_right = m[0] * ax + m[1] * ay + m[2] * az + m[3] - x * aw
-    b_right = m[0] * bx + m[1] * by + m[2] * bz + m[3] - x * bw
-    c_right = m[0] * cx + m[1] * cy + m[2] * cz + m[3] - x * cw
-    a_down = m[4] * ax + m[5] * ay + m[6] * az + m[7] - y * aw
-    b_down = m[4] * bx + m[5] * by + m[6] * bz + m[7] - y * bw
-    c_down = m[4] * cx + m[5] * cy + m[6] * cz + m[7] - y * cw
+    a_right = to_x[0] * ax + to_x[1] * ay + to_x[2] * az + to_x[3] - x * aw
+    b_right = to_x[0] * bx + to_x[1] * by + to_x[2] * bz + to_x[3] - x * bw
+    c_right = to_x[0] * cx + to_x[1] * cy + to_x[2] * cz + to_x[3] - x * cw
+    a_down = to_y[0] * ax + to_y[1] * ay + to_y[2] * az + to_y[3] - y * aw
+    b_down = to_y[0] * bx + to_y[1] * by + to_y[2] * bz + to_y[3] - y * bw
+    c_down = to_y[0] * cx + to_y[1] * cy + to_y[2] * cz + to_y[3] - y * cw
     b0 = b_right * c_down - c_right * b_down
     b1 = c_right * a_down - a_right * c_down
     b2 = a_right * b_down - b_right * a_down
@@ -144,7 +144,6 @@ def put_face(faces, at, surfaces, pair, triangle, x, y):
     # Rows run downwards on screen: a positive turn there is a face seen from behind.
     # (A mirrored instance turns both the face and its cofactors, which cancels out.)
     facing = -ONE if total > ZERO else ONE
-    f = surfaces.cofactors[k].reshape(9)
     if surfaces.materials[U(surfaces.part_of[k]), FLAT] > HALF:
         ux, uy, uz = bx - ax, by - ay, bz - az
         vx, vy, vz = cx - ax, cy - ay, cz - az
@@ -152,7 +151,8 @@ def put_face(faces, at, surfaces, pair, triangle, x, y):
         ny = (uz * vx - ux * vz) * facing
         nz = (ux * vy - uy * vx) * facing
         for r in range(3):
-            told[N + r] = f[3 * r] * nx + f[3 * r + 1] * ny + f[3 * r + 2] * nz
+            f = surfaces.cofactors[k, r]
+            told[N + r] = f[0] * nx + f[1] * ny + f[2] * nz
             told[N_RIGHT + r] = ZERO
             told[N_DOWN + r] = ZERO
     else:
@@ -160,7 +160,8 @@ def put_face(faces, at, surfaces, pair, triangle, x, y):
         n1 = normals[U(3) * p1 :]
         n2 = normals[U(3) * p2 :]
         for r in range(3):
-            f0, f1, f2 = f[3 * r] * facing, f[3 * r + 1] * facing, f[3 * r + 2] * facing
+            f = surfaces.cofactors[k, r]
+            f0, f1, f2 = f[0] * facing, f[1] * facing, f[2] * facing
             a = f0 * n0[0] + f1 * n0[1] + f2 * n0[2]
             b = f0 * n1[0] + f1 * n1[1] + f2 * n1[2]
             c = f0 * n2[0] + f1 * n2[1] + f2 * n2[2]

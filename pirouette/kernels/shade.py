@@ -33,8 +33,10 @@ I = np.int32  # noqa: E741
 U = np.uint32
 ZERO = F(0.0)
 ONE = F(1.0)
+# The most pixels of a row that are shaded at once: in a narrow stretch, faces are still known in the rows below.
+STRETCH = 256
 # Faces that were seen last are remembered, each at a place that follows from its mark: most are seen in several rows.
-FACES = 1024
+FACES = 2048
 
 
 @bare_kernel
@@ -193,8 +195,7 @@ def shade_band(surfaces, band, lights, entries, seen, background, out):
     fragments, faces = new_fragments(), new_faces(FACES)
     table = fragments.table
     samples = len(band.offsets)
-    stretch = max(BLOCK // samples, 1)
-    # Row after row of a narrow stretch, so that a face is still known in the rows below.
+    stretch = min(BLOCK // samples, STRETCH)
     for first_px in range(0, band.width, stretch):
         last_px = min(first_px + stretch, band.width)
         for row in range(band.rows):
