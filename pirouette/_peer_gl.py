@@ -3,21 +3,48 @@
 import moderngl
 import numpy as np
 
+from .render.stage import light_rows
+
 SURFACE_VERTEX = """
 #version 330
 uniform mat4 clip;
 in vec3 point; in vec3 normal; in vec4 row0; in vec4 row1; in vec4 row2;
-out vec3 n;
+out vec3 world; out vec3 turned;
 void main() {
-  vec3 w = vec3(dot(row0, vec4(point, 1)), dot(row1, vec4(point, 1)), dot(row2, vec4(point, 1)));
-  n = vec3(dot(row0.xyz, normal), dot(row1.xyz, normal), dot(row2.xyz, normal));
-  gl_Position = clip * vec4(w, 1);
+  world = vec3(dot(row0, vec4(point, 1)), dot(row1, vec4(point, 1)), dot(row2, vec4(point, 1)));
+  turned = vec3(dot(row0.xyz, normal), dot(row1.xyz, normal), dot(row2.xyz, normal));
+  gl_Position = clip * vec4(world, 1);
 }
 """
+# The light of kernels/light.py for one sun.
 SURFACE_FRAGMENT = """
 #version 330
-in vec3 n; out vec4 colour;
-void main() { colour = vec4(vec3(0.9, 0.8, 0.7) * max(dot(normalize(n), vec3(0.4, 0.7, 0.6)), 0.0) + 0.05, 1); }
+uniform vec3 eye; uniform vec3 own; uniform float rough; uniform float metal;
+uniform vec3 sky[3]; uniform vec3 way; uniform vec3 sun;
+in vec3 world; in vec3 turned; out vec4 colour;
+float fifth(float x) { return x * x * x * x * x; }
+void main() {
+  vec3 v = normalize(eye - world);
+  vec3 n = normalize(turned);
+  float facing = max(dot(n, v), 1e-4);
+  vec3 base = mix(vec3(0.04), own, metal);
+  vec3 dull = own * (1.0 - metal);
+  vec3 around = mix(sky[2], sky[0], 0.5 + 0.5 * n.y) * 0.6 + sky[1] * 0.4;
+  float ry = 2.0 * facing * n.y - v.y;
+  float rise = min(abs(ry), 1.0);
+  vec3 mirrored = mix(sky[1], ry > 0.0 ? sky[0] : sky[2], rise * (2.0 - rise));
+  mirrored = mix(mirrored, around, rough);
+  vec3 light = around * dull + mirrored * (base + (max(vec3(1.0 - rough), base) - base) * fifth(1.0 - facing));
+  vec3 between = normalize(way + v);
+  float nl = max(dot(n, way), 0.0);
+  float nh = max(dot(n, between), 0.0);
+  float a = rough * rough;
+  float k = a * 0.5;
+  float d = nh * nh * (a * a - 1.0) + 1.0;
+  float shine = a * a / (d * d + 1e-9) * 0.25 / ((nl * (1.0 - k) + k) * (facing * (1.0 - k) + k) + 1e-6);
+  light += sun * nl * (dull + shine * (base + (1.0 - base) * fifth(1.0 - max(dot(v, between), 0.0))));
+  colour = vec4(light, 1);
+}
 """
 LINE_VERTEX = """
 #version 330
@@ -65,6 +92,20 @@ class SoftwareGl:
         z = rows[2] * (far + near) / (far - near) - np.array([0, 0, 0, 2 * far * near / (far - near)])
         return np.stack([x, y, z, rows[2]]).T.astype("f4").tobytes()
 
+    def _light(self, program, picture):
+        (sun,), _, sky = light_rows(picture)
+        settings = picture.drawables[0].looks[0].settings
+        program["eye"].value = tuple(picture.view.position)
+        program["own"].value = tuple(settings.colour)
+        program["rough"].value, program["metal"].value = settings.roughness, settings.metal
+        program["sky"].value = [tuple(row) for row in sky.tolist()]
+        program["way"].value, program["sun"].value = tuple(sun[:3]), tuple(sun[3:])
+
+    def picture(self):
+        """Return (H, W, 4) float16: what was drawn last, with one sample for each pixel."""
+        drawn = np.frombuffer(self.target.read(components=4, dtype="f2"), np.float16)
+        return drawn.reshape(self.size[1], self.size[0], 4)[::-1]
+
     def _finish(self):
         if self.samples:
             self.context.copy_framebuffer(self.single, self.target)
@@ -77,6 +118,7 @@ class SoftwareGl:
         mesh = drawable.mesh
         program = self.context.program(vertex_shader=SURFACE_VERTEX, fragment_shader=SURFACE_FRAGMENT)
         program["clip"].write(self._clip(picture))
+        self._light(program, picture)
         buffer = self.context.buffer
         array = self.context.vertex_array(
             program,
