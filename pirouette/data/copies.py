@@ -76,7 +76,7 @@ class Copies:
         if rotation is None:
             rotation = np.zeros((count, 4), np.float32)
             rotation[:, 3] = 1
-        ones, zeros = np.ones((count, 3), np.float32), np.zeros((count, 3), np.float32)
+        ones, zeros = np.ones((count, 3), np.float32), np.zeros(count, np.float32)
         return cls(
             sources if isinstance(sources, (tuple, list)) else (sources,),
             np.zeros(count, np.int32) if which is None else which,
@@ -84,9 +84,9 @@ class Copies:
             rotation,
             ones,
             ones,
-            ones[:, 0],
-            zeros[:, 0],
-            zeros if cells is None else cells,
+            np.ones(count, np.float32),
+            zeros,
+            np.zeros((count, 3), np.float32) if cells is None else cells,
         )
 
     @property

@@ -5,8 +5,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..kernels.place import euler_to_quaternion, quaternion_product
+from ..kernels.rows import added_rows, scaled_rows
 from .copies import Copies
 
+ONES = np.ones(3, np.float32)
 CHANNELS = ("place", "turn", "size", "colour", "opacity", "time")
 
 
@@ -41,11 +43,12 @@ def changed(copies: Copies, change: Change) -> Copies:
     """Return copies with a change made to them."""
     changes = {}
     if change.place is not None:
-        changes["position"] = copies.position + change.place
+        changes["position"] = added_rows(copies.position, change.place)
     if change.turn is not None:
         changes["rotation"] = quaternion_product(copies.rotation, euler_to_quaternion(change.turn))
     if change.size is not None:
-        changes["scale"] = copies.scale * change.size
+        even = change.size.shape[1] == 1
+        changes["scale"] = scaled_rows(ONES, change.size[:, 0], copies.scale) if even else copies.scale * change.size
     if change.towards is not None and np.any(change.towards):
         share = np.clip(change.towards, 0, 1)[:, None]
         changes["colours"] = copies.colours + (np.asarray(change.colour, np.float32) - copies.colours) * share

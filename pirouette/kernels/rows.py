@@ -1,4 +1,4 @@
-"""Rows of three numbers: times weights, and in a lattice."""
+"""Rows of three numbers: sums, times weights, and in a lattice."""
 
 import numpy as np
 
@@ -38,17 +38,43 @@ def _pushed(rows, ways, amounts, out):
 
 
 @kernel
+def _added(left, right, out):
+    for i in range(len(out)):
+        out[i] = left[i] + right[i]
+
+
+@kernel
+def _side_by_side(x, y, z, out):
+    for i in range(len(x)):
+        out[3 * i] = x[i]
+        out[3 * i + 1] = y[i]
+        out[3 * i + 2] = z[i]
+
+
+@kernel
 def _lattice(columns, rows, last, apart, offset, start, stop, places, cells):
-    for i in range(start, stop):
-        up = i // columns
-        x, y, z = F(i - up * columns), F(up % rows), F(up // rows)
-        cells[i, 0] = x / max(last[0], ONE)
-        cells[i, 1] = y / max(last[1], ONE)
-        cells[i, 2] = z / max(last[2], ONE)
+    """Fill places start..stop, each list flat, row after row."""
+    across, before_x = max(last[0], ONE), last[0] * HALF
+    step = apart[0]
+    done = 0
+    while done < stop - start:
+        up = (start + done) // columns
+        column = start + done - up * columns
+        count = min(columns - column, stop - start - done)
         shift = offset if up % rows % 2 else ZERO
-        places[i, 0] = (x - last[0] * HALF + shift) * apart[0]
-        places[i, 1] = (y - last[1] * HALF) * apart[1]
-        places[i, 2] = (z - last[2] * HALF) * apart[2]
+        y, z = F(up % rows), F(up // rows)
+        cell_y, cell_z = y / max(last[1], ONE), z / max(last[2], ONE)
+        place_y, place_z = (y - last[1] * HALF) * apart[1], (z - last[2] * HALF) * apart[2]
+        own_places, own_cells = places[3 * done :], cells[3 * done :]
+        for i in range(count):
+            x = F(column + i)
+            own_cells[3 * i] = x / across
+            own_cells[3 * i + 1] = cell_y
+            own_cells[3 * i + 2] = cell_z
+            own_places[3 * i] = (x - before_x + shift) * step
+            own_places[3 * i + 1] = place_y
+            own_places[3 * i + 2] = place_z
+        done += count
 
 
 def lattice(counts, apart, offset=0.0) -> tuple[np.ndarray, np.ndarray]:
@@ -61,8 +87,29 @@ def lattice(counts, apart, offset=0.0) -> tuple[np.ndarray, np.ndarray]:
     columns, rows, layers = counts
     last, apart = np.asarray(counts, F) - ONE, np.ascontiguousarray(apart, F)
     places, cells = np.empty((columns * rows * layers, 3), F), np.empty((columns * rows * layers, 3), F)
-    in_slices(lambda a, b: _lattice(columns, rows, last, apart, F(offset), a, b, places, cells), len(places))
+    in_slices(
+        lambda a, b: _lattice(
+            columns, rows, last, apart, F(offset), a, b, flat_rows(places, a, b), flat_rows(cells, a, b)
+        ),
+        len(places),
+    )
     return places, cells
+
+
+def added_rows(left, right) -> np.ndarray:
+    """Return (N, 3) float32: the sums of (N, 3) rows."""
+    left, right = frozen_rows(left, 3), frozen_rows(right, 3)
+    out = np.empty((same_count(left, right), 3), F)
+    in_slices(lambda a, b: _added(flat_rows(left, a, b), flat_rows(right, a, b), flat_rows(out, a, b)), len(out))
+    return out
+
+
+def rows_of(x, y, z) -> np.ndarray:
+    """Return (N, 3) float32 of three columns (N,)."""
+    x, y, z = frozen(x), frozen(y), frozen(z)
+    out = np.empty((same_count(x, y, z), 3), F)
+    in_slices(lambda a, b: _side_by_side(x[a:b], y[a:b], z[a:b], flat_rows(out, a, b)), len(out))
+    return out
 
 
 def scaled_rows(amount, weights, ways=None) -> np.ndarray:

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ..kernels.noise import moving_noise, still_noise
+from ..kernels.rows import rows_of
 from ..values.moment import Moment
 from .setting import integer, number, reference, vector
 from .settings import Settings
@@ -77,4 +78,4 @@ def _layer(points, settings, moment, seed, travelled):
 
 def sample_noise_vectors(points, settings, moment: Moment) -> np.ndarray:
     """Return (N, 3) float32: three unlike noises with the same settings."""
-    return np.stack([sample_noise(points, settings, moment, channel) for channel in range(3)], axis=1)
+    return rows_of(*(sample_noise(points, settings, moment, channel) for channel in range(3)))

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from pirouette.kernels.place import chain, compose, euler_to_quaternion, quaternion_product
-from pirouette.kernels.rows import pushed_rows
+from pirouette.kernels.rows import added_rows, pushed_rows, rows_of
 
 
 def rotation_matrix(degrees):
@@ -62,6 +62,17 @@ def test_rows_of_another_shape_are_refused():
         quaternion_product(np.zeros((2, 4)), np.zeros((3, 4)))
     with pytest.raises(ValueError, match="4 and 4 and 1 rows"):
         pushed_rows(np.zeros((4, 3)), np.zeros((4, 3)), np.ones(1))
+    with pytest.raises(ValueError, match=r"allowed \(N, 3\)"):
+        added_rows(np.zeros((4, 3)), np.zeros((4, 1)))
+    with pytest.raises(ValueError, match="5 and 5 and 4 rows"):
+        rows_of(np.zeros(5), np.zeros(5), np.zeros(4))
+
+
+@pytest.mark.parametrize("count", [0, 1, 70_001])
+def test_rows_are_added_and_made_of_columns(count):
+    left, right = np.random.default_rng(5).normal(size=(2, count, 3)).astype(np.float32)
+    np.testing.assert_array_equal(added_rows(left, right), left + right)
+    np.testing.assert_array_equal(rows_of(*left.T), left)
 
 
 def test_a_chain_is_every_outer_with_every_inner():

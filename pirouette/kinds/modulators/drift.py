@@ -41,7 +41,8 @@ def drift(copies, weights, settings, moment, links) -> Copies:
     places = in_its_space(copies.position, links)
 
     def vectors(name):
-        return sample_noise_vectors(places + np.float32(settings.size * ELSEWHERE[name]), settings, moment)
+        away = np.float32(settings.size * ELSEWHERE[name])
+        return sample_noise_vectors(places + away if away else places, settings, moment)
 
     def scalars(name):
         return sample_noise(places, settings, moment, CHANNEL_NUMBERS[name])
