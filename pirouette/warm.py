@@ -1,0 +1,26 @@
+"""Compiles the renderer's kernels by drawing a very small picture."""
+
+from .document import read_scene
+from .document.read import new_scene
+from .evaluate import evaluate
+from .render import render_frame
+
+# Looks whose kernels have little in common, so that processes can compile them side by side.
+PARTS = ((("surface", "normal"),), (("surface", "additive"), ("wire", "normal"), ("dots", "additive")))
+
+
+def warm_renderer(looks):
+    """Draw a ball with looks, each a kind and a blend; fit to run in a process of its own."""
+    raw = new_scene("Warm")
+    raw["figures"] = [
+        {
+            "id": "ball",
+            "name": "Ball",
+            "routine": [{"id": "ball", "kind": "sphere", "settings": {}}],
+            "looks": [
+                {"id": f"look{number}", "kind": kind, "settings": {"blend": blend}}
+                for number, (kind, blend) in enumerate(looks)
+            ],
+        }
+    ]
+    render_frame(evaluate(read_scene(raw), 0), (64, 36), 1)

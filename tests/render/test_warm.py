@@ -1,0 +1,15 @@
+"""What the server's start compiles before the first picture is asked for."""
+
+from pirouette.kernels.layer import add_band
+from pirouette.kernels.raster import raster_band
+from pirouette.kernels.shade import shade_band
+from pirouette.kernels.stroke import draw_strokes
+from pirouette.warm import PARTS, warm_renderer
+
+
+def test_the_parts_draw_all_that_the_renderer_draws():
+    for looks in PARTS:
+        warm_renderer(looks)
+    for kernel in (raster_band, shade_band, add_band, draw_strokes):
+        # One compiled form of each: another would be compiled while somebody waits.
+        assert len(kernel.signatures) == 1
