@@ -308,10 +308,12 @@ def _raster_pair(surfaces, band, entry, pair, seen, reach, scratch):
         )
     if has_box and is_hidden(seen, band, scratch.far, scratch.is_changed, box, nearest * F(1.0001)):
         return
-    mark_changed(scratch.is_changed, box)
     cull = surfaces.culls[k]
     is_clipped = project_members(table, surfaces, k, c, band.near)
     kept = sift_triangles(table, surfaces, c, cull, is_clipped, band, reach)
+    if kept == 0:
+        return
+    mark_changed(scratch.is_changed, box)
     start = surfaces.member_offsets[c]
     first = surfaces.triangle_offsets[c]
     for n in range(kept):

@@ -10,10 +10,10 @@ HUB = {"id": "hub", "name": "Hub", "place": {"position": [0, 0, 0]}}
 SVG = '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0 L10 0 L5 9 Z" fill="#e2553a"/></svg>'
 
 
-def drag(page, handle, dx, dy, *, modifiers=()):
+def middle_of(page, handle):
+    """Where a handle is on the page; that of an arc lies on its line."""
     page.locator(f'[data-handle="{handle}"]').first.wait_for(state="attached")
-    # The middle of what it draws: that of an arc lies on its line.
-    x, y = page.evaluate(
+    return page.evaluate(
         """(handle) => {
           const element = document.querySelector(`[data-handle="${handle}"]`);
           const box = element.ownerSVGElement.getBoundingClientRect();
@@ -26,6 +26,10 @@ def drag(page, handle, dx, dy, *, modifiers=()):
         }""",
         handle,
     )
+
+
+def drag(page, handle, dx, dy, *, modifiers=()):
+    x, y = middle_of(page, handle)
     for key in modifiers:
         page.keyboard.down(key)
     page.mouse.move(x, y)
@@ -125,9 +129,9 @@ def test_points_of_a_path_are_moved_added_and_made_smooth(editor):
     path = figure(step("path", nodes=[{"at": [-60, 0, 0]}, {"at": [60, 0, 0]}]), name="Rail")
     page = opened(editor, "/figures/0/routine/0", path)
     drag(page, "point 2", 0, -60)
-    page.locator('[data-handle="add after 1"]').click(force=True)
+    page.mouse.click(*middle_of(page, "add after 1"))
     page.locator('[data-handle="point 3"]').wait_for(state="attached")
-    page.locator('[data-handle="point 2"]').dblclick(force=True)
+    page.mouse.dblclick(*middle_of(page, "point 2"))
     nodes = page.saved()["figures"][0]["routine"][0]["settings"]["nodes"]
     assert nodes[2]["at"][1] > 15
     assert "leave" in nodes[1]

@@ -220,8 +220,8 @@ export class Handles {
       const between = carry(space, scaled(plus(plus(node.at, node.leave ?? [0, 0, 0]), plus(next.at, next.arrive ?? [0, 0, 0])), 0.5));
       const spot = this.project(between);
       if (!spot) return;
-      const plusSign = this.grip("path", { d: `M${spot.x - 4} ${spot.y}h8M${spot.x} ${spot.y - 4}v8`, class: "add" }, { does: "nothing" }, parts, `add after ${index + 1}`);
-      plusSign.addEventListener("click", () => this.writeNodes([...nodes.slice(0, index + 1), { at: scaled(plus(node.at, next.at), 0.5).map(rounded) }, ...nodes.slice(index + 1)]));
+      const nodesThen = [...nodes.slice(0, index + 1), { at: scaled(plus(node.at, next.at), 0.5).map(rounded) }, ...nodes.slice(index + 1)];
+      this.grip("path", { d: `M${spot.x - 4} ${spot.y}h8M${spot.x} ${spot.y - 4}v8`, class: "add" }, { does: "write", nodes: nodesThen }, parts, `add after ${index + 1}`);
     });
   }
 
@@ -237,9 +237,14 @@ export class Handles {
   }
 
   take(event, act) {
-    if (event.button !== 0 || act.does === "nothing") return;
+    if (event.button !== 0) return;
     event.preventDefault();
     event.stopPropagation();
+    // At once: what is pressed may be drawn anew before it is let go, and then no click is told.
+    if (act.does === "write") {
+      this.writeNodes(act.nodes);
+      return;
+    }
     this.svg.setPointerCapture(event.pointerId);
     this.lastNode = act.does === "node" && act.part === "at" ? act.index : undefined;
     const { shown, names } = this.subject;
@@ -290,6 +295,7 @@ export class Handles {
       if (!local) return;
       const nodes = start.nodes.map((node, index) => (index === act.index ? { ...node, [act.part]: node[act.part].map((value, axis) => rounded(snap(value + local[axis], SNAP.move))) } : node));
       this.store.setValue(`${subject.shown.base}/nodes`, nodes, { gesture: this.held.gesture });
+      this.show();
     }
   }
 
