@@ -1,8 +1,11 @@
 """Compiles the kernels that are not in the cache yet, and draws the demo once, so that the first page comes at once."""
 
 import multiprocessing
+from pathlib import Path
 
+import numba
 from django.core.management.base import BaseCommand
+from llvmlite.binding import get_host_cpu_name
 
 from pirouette.evaluate import Memo, evaluate
 from pirouette.formats.packet import encode_packet
@@ -17,17 +20,28 @@ class Command(BaseCommand):
     help = "Compile the kernels by drawing the demo scenes once, very small."
 
     def handle(self, *args, **options):
-        # The compiler works on one kernel of a process at a time.
-        spawn = multiprocessing.get_context("spawn")
-        others = [spawn.Process(target=warm_renderer, args=(looks,)) for looks in PARTS]
-        for other in others:
-            other.start()
         demos = list(Scene.objects.filter(is_demo=True))
-        pictures = [evaluate(load(stored), 0, memo=Memo()) for stored in demos]
-        for picture in pictures:
-            encode_packet(picture)
-        for other in others:
-            other.join()
-        for picture, stored in zip(pictures, demos, strict=True):
-            render_frame(picture, (64, 36), 1)
+        # What is compiled holds for these sources (the folder's name tells which), this compiler and this processor.
+        done = Path(numba.config.CACHE_DIR) / f"warm-{numba.__version__}-{get_host_cpu_name()}"
+        if not done.exists():
+            compile_for(demos)
+            if demos:
+                done.touch()
+        for stored in demos:
             thumbnail_path(stored)
+
+
+def compile_for(demos):
+    """Compile all that drawing demo scenes needs."""
+    # The compiler works on one kernel of a process at a time.
+    spawn = multiprocessing.get_context("spawn")
+    others = [spawn.Process(target=warm_renderer, args=(looks,)) for looks in PARTS]
+    for other in others:
+        other.start()
+    pictures = [evaluate(load(stored), 0, memo=Memo()) for stored in demos]
+    for picture in pictures:
+        encode_packet(picture)
+    for other in others:
+        other.join()
+    for picture in pictures:
+        render_frame(picture, (64, 36), 1)
