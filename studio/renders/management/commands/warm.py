@@ -22,8 +22,8 @@ class Command(BaseCommand):
 
     def handle(self, *args, **options):
         demos = list(Scene.objects.filter(is_demo=True))
-        # What is compiled holds for these sources (the folder's name tells which) where they lie, this compiler and this
-        # processor.
+        # What is compiled holds for these sources (see the name of the folder) where they lie, this compiler and
+        # this processor.
         place = hashlib.blake2b(str(Path(__file__).resolve()).encode(), digest_size=6).hexdigest()
         done = Path(numba.config.CACHE_DIR) / f"warm-{place}-{numba.__version__}-{get_host_cpu_name()}"
         if not done.exists():
