@@ -54,7 +54,7 @@ const renders = new Renders(store);
 const sheet = new Sheet(store, byId("sheet-dialog"));
 const playback = new Playback(store, viewport);
 const handles = new Handles(store, viewport, byId("canvas").parentElement);
-handles.headers = viewport.ghosts.headers = playback.headers;
+handles.headers = viewport.reel.headers = viewport.ghosts.headers = playback.headers;
 const onion = new Onion(store, byId("onion"));
 const states = new States(store, viewport, byId("states-dialog"), byId("compare"));
 byId("saved").addEventListener("click", () => states.open());

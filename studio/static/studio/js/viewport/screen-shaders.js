@@ -33,6 +33,14 @@ export const MEAN_FRAGMENT = `
   void main() { colour = mix(texelFetch(uBefore, ivec2(gl_FragCoord.xy), 0), texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0), uShare); }
 `;
 
+export const COPY_FRAGMENT = `
+  precision highp float;
+  uniform sampler2D uPicture;
+  in vec2 at;
+  out vec4 colour;
+  void main() { colour = texture(uPicture, at); }
+`;
+
 export const DOUBLE_FRAGMENT = `
   precision highp float;
   uniform sampler2D uSmall, uLarge;

@@ -1,7 +1,7 @@
 // From a picture of linear light to the screen: the mean of several passes, glow, view transform, background, outlines.
 
 import * as THREE from "../../vendor/three/three.module.js";
-import { BRIGHT_FRAGMENT, DOUBLE_FRAGMENT, GHOST_FRAGMENT, MEAN_FRAGMENT, SCREEN_FRAGMENT, SCREEN_VERTEX } from "./screen-shaders.js";
+import { BRIGHT_FRAGMENT, COPY_FRAGMENT, DOUBLE_FRAGMENT, GHOST_FRAGMENT, MEAN_FRAGMENT, SCREEN_FRAGMENT, SCREEN_VERTEX } from "./screen-shaders.js";
 
 const MAX_LEVELS = 7;
 const SIZES_KEPT = 3;
@@ -30,6 +30,7 @@ export class Screen {
     return {
       bright: pass(BRIGHT_FRAGMENT, { uPicture: one(null), uKnee: one() }),
       mean: pass(MEAN_FRAGMENT, { uPicture: one(null), uBefore: one(null), uShare: one(1) }),
+      copy: pass(COPY_FRAGMENT, { uPicture: one(null) }),
       double: pass(DOUBLE_FRAGMENT, { uSmall: one(null), uLarge: one(null) }),
       ghost: pass(GHOST_FRAGMENT, { uMask: one(null), uStrength: one(1), uDotted: one(), uPixel: { value: new THREE.Vector2() } }, { transparent: true }),
       screen: pass(SCREEN_FRAGMENT, {
@@ -43,7 +44,6 @@ export class Screen {
     if (this.width === width && this.height === height) return;
     this.width = width;
     this.height = height;
-    this.renderer.setSize(width, height, false);
     const name = `${width}x${height}`;
     if (!this.sizes.has(name)) {
       if (this.sizes.size > SIZES_KEPT) {
@@ -117,8 +117,9 @@ export class Screen {
   /**
    * Put a picture of linear light on the screen.
    * @param {number[]} part from where to where of the width, in 0..1
+   * @param {THREE.WebGLRenderTarget|null} target where to put it instead
    */
-  show(picture, header, { part = [0, 1], isFinishOff = false, hasOutline = false, hasChecks = true } = {}) {
+  show(picture, header, { part = [0, 1], isFinishOff = false, hasOutline = false, hasChecks = true, target = null } = {}) {
     const { background } = header;
     const finish = this.finishSettings(header, isFinishOff);
     this.halo(finish, picture);
@@ -139,7 +140,13 @@ export class Screen {
     screen.uMask.value = this.mask.texture;
     screen.uSelected.value = hasOutline ? 1 : 0;
     screen.uPixel.value.set(1.2 / this.width, 1.2 / this.height);
-    this.within(part, () => this.run(this.passes.screen, null));
+    this.within(part, () => this.run(this.passes.screen, target));
+  }
+
+  /** Put a picture on the screen that was shown into a target, in the canvas's size. */
+  copy(picture) {
+    this.passes.copy.uniforms.uPicture.value = picture.texture;
+    this.run(this.passes.copy, null);
   }
 
   /** Put the shape that the mask holds over the screen, faintly: dotted for what was, plain for what comes. */

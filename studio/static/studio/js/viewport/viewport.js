@@ -3,6 +3,7 @@
 import * as THREE from "../../vendor/three/three.module.js";
 import { Ghosts } from "./ghosts.js";
 import { closer, framing, lookAround, minus, plus, scaled, slide } from "./orbit.js";
+import { Reel } from "./reel.js";
 import { Screen } from "./screen.js";
 import { Stage, sharedUniforms } from "./stage.js";
 
@@ -37,6 +38,7 @@ export class Viewport {
     this.now = new Stage(this.shared);
     this.then = new Stage(this.shared);
     this.ghosts = new Ghosts(this.shared);
+    this.reel = new Reel(this, MOVING_RATIOS);
     this.free = null;
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
     this.resize();
@@ -44,6 +46,7 @@ export class Viewport {
     store.on("flat side wipe compared", () => this.redraw());
     store.on("playing gesture-end", () => this.refine());
     store.on("selection also onion", () => this.outline());
+    store.on("held work", () => this.reel.drawSoon());
   }
 
   /** Outline the selection: for a moment where it is many copies, else as long as it is selected. */
@@ -85,9 +88,19 @@ export class Viewport {
   }
 
   fitSize() {
-    const box = this.canvas.parentElement.getBoundingClientRect();
     const ratio = this.isSoftware ? (this.isMoving ? MOVING_RATIOS[this.coarseness] : SOFTWARE_RATIO) : Math.min(window.devicePixelRatio, 2);
-    this.screen.setSize(Math.max(2, Math.round(box.width * ratio)), Math.max(2, Math.round(box.height * ratio)));
+    this.setSize(this.sizeAt(ratio));
+  }
+
+  sizeAt(ratio) {
+    const box = this.canvas.parentElement.getBoundingClientRect();
+    return [box.width, box.height].map((length) => Math.max(2, Math.round(length * ratio)));
+  }
+
+  setSize([width, height]) {
+    if (this.width === width && this.height === height) return;
+    this.renderer.setSize(width, height, false);
+    this.screen.setSize(width, height);
   }
 
   /** Draw finely again once nothing moves. */
@@ -105,17 +118,30 @@ export class Viewport {
     this.header = header;
     this.buffers = buffers;
     this.thenHeader = then;
+    if (this.reel.isShowing) return this.play();
     this.fitSize();
     this.feed();
-    if (this.isMoving) {
-      this.renderInTime();
-      this.refine();
-    } else this.render();
+    this.render();
+    if (!this.isMoving) return;
+    this.keepTime();
+    this.refine();
   }
 
-  /** Draw, and choose the next frame's coarseness by how long the screen then takes to refresh. */
-  renderInTime() {
-    this.render();
+  /** Show the picture that is kept of the frame, or draw one that is then kept. */
+  play() {
+    const { header, reel } = this;
+    const { sizes } = reel;
+    this.stayCoarse();
+    const kept = reel.pictureOf(header);
+    if (!kept) this.keepTime();
+    this.setSize(sizes[0]);
+    this.screen.copy(kept ?? reel.keep(header, sizes[this.coarseness]));
+    this.told();
+    this.refine();
+  }
+
+  /** Choose the next frame's coarseness by how long the screen takes to refresh after this one. */
+  keepTime() {
     requestAnimationFrame((first) => requestAnimationFrame((second) => {
       const took = second - first;
       if (took > SLOW_MS && this.coarseness < MOVING_RATIOS.length - 1) this.coarseness += 1;
@@ -151,8 +177,8 @@ export class Viewport {
     return this.free ?? this.header.view;
   }
 
-  aim({ stage, header }) {
-    return stage.aim(header, this.free ?? header.view, this.screen, this.store.state.flat);
+  aim({ stage, header }, screen = this.screen) {
+    return stage.aim(header, this.free ?? header.view, screen, this.store.state.flat);
   }
 
   feed() {
@@ -162,8 +188,7 @@ export class Viewport {
 
   /** Draw the picture once; at rest it then becomes finer with every refresh of the screen. */
   render() {
-    clearTimeout(this.fineTimer);
-    cancelAnimationFrame(this.fineFrame);
+    this.stayCoarse();
     const { sides } = this;
     for (const side of sides) {
       this.drawPass(side, 0);
@@ -175,8 +200,13 @@ export class Viewport {
     if (this.isAtRest) this.fineTimer = setTimeout(() => this.refineFrom(1, sides), REST_MS);
   }
 
+  stayCoarse() {
+    clearTimeout(this.fineTimer);
+    cancelAnimationFrame(this.fineFrame);
+  }
+
   refineFrom(number, sides) {
-    if (number >= FINE_PASSES) return;
+    if (number >= FINE_PASSES) return this.reel.drawSoon();
     this.fineFrame = requestAnimationFrame(() => {
       for (const side of sides) {
         this.drawPass(side, number);
@@ -189,10 +219,10 @@ export class Viewport {
   }
 
   /** Draw a side into the picture, moved by the part of a pixel that belongs to a pass. */
-  drawPass(side, number) {
-    const { shared, screen } = this;
+  drawPass(side, number, screen = this.screen) {
+    const { shared } = this;
     const [x, y] = PASSES[number];
-    this.aim(side);
+    this.aim(side, screen);
     shared.uJitter.value.set((x * 2) / screen.width, (y * 2) / screen.height);
     shared.uPhase.value = (((number * 5 + 4) % FINE_PASSES) + 0.5) / FINE_PASSES;
     side.stage.draw(this.renderer, screen.picture);
@@ -226,6 +256,7 @@ export class Viewport {
     const ratio = this.width / this.canvas.clientWidth;
     const side = this.header && this.sides.find(({ part }) => x * ratio >= part[0] * this.width && x * ratio <= part[1] * this.width);
     if (side?.stage !== this.now) return null;
+    this.feed();
     this.aim(side);
     const ids = this.now.drawIds(this.renderer, this.screen.mask);
     if (!ids.length) return null;
@@ -317,9 +348,9 @@ export class Viewport {
 
   /** Draw the held frame at a size of its own and return its pixels, for comparing with the renderer. */
   snapshot(width, height, { isFlat = false, isFinishOff = false } = {}) {
-    const before = { width: this.width, height: this.height, flat: this.store.state.flat, free: this.free };
+    const before = { size: [this.width, this.height], flat: this.store.state.flat, free: this.free };
     const { screen } = this;
-    screen.setSize(width, height);
+    this.setSize([width, height]);
     this.free = null;
     this.store.state.flat = isFlat;
     const side = { stage: this.now, header: this.header, means: screen.means[0] };
@@ -336,7 +367,7 @@ export class Viewport {
     gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
     this.store.state.flat = before.flat;
     this.free = before.free;
-    screen.setSize(before.width, before.height);
+    this.setSize(before.size);
     this.redraw();
     return pixels;
   }
