@@ -20,20 +20,30 @@ from .kernels.picture import glow
 from .render import render_light
 
 ROUNDS = 5
+WARM_SECONDS = 0.5
+SECONDS = 1.0
 WIDTH, HEIGHT = 1920, 1080
 
 
-def measure(ours, peer, rounds=ROUNDS) -> tuple[float, float]:
-    """Return the median milliseconds of two callables, run in turns after one warm-up each."""
-    ours()
-    peer()
+def measure(ours, peer) -> tuple[float, float]:
+    """Return the median milliseconds of two callables, run in turns after a warm-up.
+
+    At least five rounds of each, short work for a second: a young process asks for its memory page by page, one that
+    has drawn some frames has it.
+    """
     times = ([], [])
-    for _ in range(rounds):
-        for index, work in enumerate((ours, peer)):
+    _take_turns(ours, peer, 1, WARM_SECONDS, ([], []))
+    _take_turns(ours, peer, ROUNDS, SECONDS, times)
+    return statistics.median(times[0]), statistics.median(times[1])
+
+
+def _take_turns(ours, peer, rounds, seconds, times):
+    end = time.perf_counter() + seconds
+    while len(times[0]) < rounds or time.perf_counter() < end:
+        for work, found in zip((ours, peer), times, strict=True):
             began = time.perf_counter()
             work()
-            times[index].append((time.perf_counter() - began) * 1e3)
-    return statistics.median(times[0]), statistics.median(times[1])
+            found.append((time.perf_counter() - began) * 1e3)
 
 
 def line(name, ours, peer_name, peer, goal) -> dict:

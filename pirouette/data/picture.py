@@ -50,6 +50,11 @@ class Drawable:
     reach: np.ndarray | None = None
 
 
+def _cross(a, b):
+    """The cross product of two vectors (3,); numpy's own is made for many of them."""
+    return np.array([a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]])
+
+
 @dataclass(frozen=True, eq=False)
 class View:
     """A camera at this frame.
@@ -71,14 +76,14 @@ class View:
         forward = target - position
         distance = np.linalg.norm(forward)
         forward = forward / distance if distance > 1e-9 else np.array([0.0, 0.0, -1.0])
-        side = np.cross(forward, up)
+        side = _cross(forward, up)
         if np.linalg.norm(side) < 1e-6:
-            side = np.cross(forward, (0.0, 0.0, -1.0))
+            side = _cross(forward, (0.0, 0.0, -1.0))
         right = side / np.linalg.norm(side)
-        above = np.cross(right, forward)
+        above = _cross(right, forward)
         angle = np.radians(roll_deg)
         turned = right * np.cos(angle) + above * np.sin(angle)
-        return cls(position, forward, turned, np.cross(turned, forward), SENSOR_MM / 2 / lens_mm)
+        return cls(position, forward, turned, _cross(turned, forward), SENSOR_MM / 2 / lens_mm)
 
     @property
     def place(self) -> np.ndarray:

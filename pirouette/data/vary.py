@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..kernels.place import euler_to_quaternion, quaternion_product
-from ..kernels.rows import added_rows, scaled_rows
+from ..kernels.place import turned, turned_alike
+from ..kernels.rows import added_rows, moved_rows, scaled_rows
 from .copies import Copies
 
 ONES = np.ones(3, np.float32)
@@ -16,8 +16,9 @@ CHANNELS = ("place", "turn", "size", "colour", "opacity", "time")
 class Change:
     """What is done to copies; what is None stays untouched.
 
-    place    (N, 3) added to the positions
-    turn     (N, 3) degrees about x, y, z, in each copy's own axes
+    place    (N, 3) added to the positions, or (3,) of which each copy gets the share that is its weight
+    turn     (N, 3) degrees about x, y, z, in each copy's own axes, or (3,) likewise
+    weights  (N,) for a place or turn (3,)
     size     (N, 1) or (N, 3) factors, 1 keeps the size
     colour   (3,) or (N, 3) linear light towards which colours go, and
     towards  (N,) how far, 0..1
@@ -27,6 +28,7 @@ class Change:
 
     place: np.ndarray | None = None
     turn: np.ndarray | None = None
+    weights: np.ndarray | None = None
     size: np.ndarray | None = None
     colour: np.ndarray | None = None
     towards: np.ndarray | None = None
@@ -42,10 +44,13 @@ def numbers_per_copy(amount, weights) -> np.ndarray:
 def changed(copies: Copies, change: Change) -> Copies:
     """Return copies with a change made to them."""
     changes = {}
-    if change.place is not None:
-        changes["position"] = added_rows(copies.position, change.place)
-    if change.turn is not None:
-        changes["rotation"] = quaternion_product(copies.rotation, euler_to_quaternion(change.turn))
+    place, turn, weights = change.place, change.turn, change.weights
+    if place is not None:
+        own = added_rows(copies.position, place) if np.ndim(place) > 1 else moved_rows(copies.position, place, weights)
+        changes["position"] = own
+    if turn is not None:
+        own = turned(copies.rotation, turn) if np.ndim(turn) > 1 else turned_alike(copies.rotation, turn, weights)
+        changes["rotation"] = own
     if change.size is not None:
         even = change.size.shape[1] == 1
         changes["scale"] = scaled_rows(ONES, change.size[:, 0], copies.scale) if even else copies.scale * change.size

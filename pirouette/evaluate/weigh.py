@@ -89,8 +89,12 @@ def unit_rows(rows) -> np.ndarray:
     return (rows / np.maximum(length, SMALLEST)).astype(np.float32) * (length > SMALLEST)
 
 
+def _asks_for_order(clause) -> bool:
+    return "share" in clause.kind.arguments or any(value.per_copy for value in clause.settings.values())
+
+
 def _clauses(world, field, points, share):
-    if share is None:
+    if share is None and any(_asks_for_order(clause) for clause in field.clauses):
         share = np.arange(len(points), dtype=np.float32) / max(len(points) - 1, 1)
     for index, clause in enumerate(field.clauses):
         if clause.on:

@@ -33,7 +33,7 @@ class World:
         self._places, self._placing = {}, set()
         self._numbers = {}
         self._others = {moment.frame: self}
-        self._shapes = {}
+        self._shapes, self._views = {}, {}
 
     def at(self, moment: Moment) -> "World":
         """Return the same scene at another moment."""
@@ -152,6 +152,12 @@ class World:
         return self._places[key]
 
     def view(self, camera) -> View:
+        """Return how a camera sees the scene."""
+        if camera.id not in self._views:
+            self._views[camera.id] = self._view(camera)
+        return self._views[camera.id]
+
+    def _view(self, camera):
         settings = self.resolve(camera.settings, f"cameras/{camera.name}")
         carry = self.carrier(camera.settings, f"cameras/{camera.name}")
         position = carry[:3, :3] @ settings.position + carry[:3, 3]

@@ -20,6 +20,10 @@ def frozen(array, dtype=np.float32) -> np.ndarray:
     numba compiles read-only and writable arrays apart; passing every input through here
     means one compiled form for each kernel.
     """
+    if type(array) is np.ndarray and array.dtype == dtype:
+        flags = array.flags
+        if flags.c_contiguous and not flags.writeable:
+            return array
     view = np.ascontiguousarray(array, dtype=dtype).view()
     view.flags.writeable = False
     return view

@@ -6,10 +6,12 @@ walks through its own ring of gradients, each corner starting at its own phase, 
 back to exactly the same values after one loop for any amount of churn, at the cost of 3-D noise.
 """
 
+from functools import lru_cache
+
 import numpy as np
 
 from .bits import bits, mix, times
-from .compile import flat_rows, frozen, frozen_rows, kernel
+from .compile import bare_kernel, flat_rows, frozen, frozen_rows, kernel
 from .threads import in_slices
 
 F = np.float32
@@ -47,56 +49,74 @@ def _lerp(a, b, t):
     return a + (b - a) * t
 
 
+@bare_kernel
+def _cell(points, i, fx, fy, fz, ox, oy, oz):
+    """Where point i is in its lattice cell, the hashes of the cell's two columns, rows and layers, and of its edges."""
+    x = points[3 * i] * fx + ox
+    y = points[3 * i + 1] * fy + oy
+    z = points[3 * i + 2] * fz + oz
+    bx = np.floor(x)
+    by = np.floor(y)
+    bz = np.floor(z)
+    hx0 = times(U(I(bx)), PRIME_X)
+    hy0 = times(U(I(by)), PRIME_Y)
+    hx1 = U(hx0 + PRIME_X)
+    hy1 = U(hy0 + PRIME_Y)
+    edges = U(hx0 ^ hy0), U(hx1 ^ hy0), U(hx0 ^ hy1), U(hx1 ^ hy1)
+    return x - bx, y - by, z - bz, edges, times(U(I(bz)), PRIME_Z), times(U(I(bz) + I(1)), PRIME_Z)
+
+
+@bare_kernel
+def _blend(x, y, z, u, v, w, edges, hz0, hz1):
+    h00, h10, h01, h11 = edges
+    x1 = x - ONE
+    y1 = y - ONE
+    z1 = z - ONE
+    near = _lerp(
+        _lerp(_slope(mix(h00 ^ hz0), x, y, z), _slope(mix(h10 ^ hz0), x1, y, z), u),
+        _lerp(_slope(mix(h01 ^ hz0), x, y1, z), _slope(mix(h11 ^ hz0), x1, y1, z), u),
+        v,
+    )
+    far = _lerp(
+        _lerp(_slope(mix(h00 ^ hz1), x, y, z1), _slope(mix(h10 ^ hz1), x1, y, z1), u),
+        _lerp(_slope(mix(h01 ^ hz1), x, y1, z1), _slope(mix(h11 ^ hz1), x1, y1, z1), u),
+        v,
+    )
+    return _lerp(near, far, w)
+
+
 @kernel
 def _still(points, inv_size, offset, octaves, gain, salts, amplitude, out):
     frequency = ONE
     for octave in range(octaves):
         salt = salts[octave]
-        fx = inv_size[0] * frequency
-        fy = inv_size[1] * frequency
-        fz = inv_size[2] * frequency
+        fx, fy, fz = inv_size[0] * frequency, inv_size[1] * frequency, inv_size[2] * frequency
         shift = F(octave) * F(17.37)
-        ox = offset[0] * frequency + shift
-        oy = offset[1] * frequency + shift
-        oz = offset[2] * frequency + shift
+        ox, oy, oz = offset[0] * frequency + shift, offset[1] * frequency + shift, offset[2] * frequency + shift
         strength = amplitude * STILL_SCALE
         for i in range(len(out)):
-            x = points[3 * i] * fx + ox
-            y = points[3 * i + 1] * fy + oy
-            z = points[3 * i + 2] * fz + oz
-            bx = np.floor(x)
-            by = np.floor(y)
-            bz = np.floor(z)
-            x -= bx
-            y -= by
-            z -= bz
-            hx0 = times(U(I(bx)), PRIME_X)
-            hy0 = times(U(I(by)), PRIME_Y)
-            hz0 = U(times(U(I(bz)), PRIME_Z) ^ salt)
-            hx1 = U(hx0 + PRIME_X)
-            hy1 = U(hy0 + PRIME_Y)
-            hz1 = U(times(U(I(bz) + I(1)), PRIME_Z) ^ salt)
-            h00 = U(hx0 ^ hy0)
-            h10 = U(hx1 ^ hy0)
-            h01 = U(hx0 ^ hy1)
-            h11 = U(hx1 ^ hy1)
-            x1 = x - ONE
-            y1 = y - ONE
-            z1 = z - ONE
-            u = _fade(x)
-            v = _fade(y)
-            w = _fade(z)
-            near = _lerp(
-                _lerp(_slope(mix(h00 ^ hz0), x, y, z), _slope(mix(h10 ^ hz0), x1, y, z), u),
-                _lerp(_slope(mix(h01 ^ hz0), x, y1, z), _slope(mix(h11 ^ hz0), x1, y1, z), u),
-                v,
-            )
-            far = _lerp(
-                _lerp(_slope(mix(h00 ^ hz1), x, y, z1), _slope(mix(h10 ^ hz1), x1, y, z1), u),
-                _lerp(_slope(mix(h01 ^ hz1), x, y1, z1), _slope(mix(h11 ^ hz1), x1, y1, z1), u),
-                v,
-            )
-            out[i] += strength * _lerp(near, far, w)
+            x, y, z, edges, hz0, hz1 = _cell(points, i, fx, fy, fz, ox, oy, oz)
+            out[i] += strength * _blend(x, y, z, _fade(x), _fade(y), _fade(z), edges, U(hz0 ^ salt), U(hz1 ^ salt))
+        frequency *= F(2.0)
+        amplitude *= gain
+
+
+@kernel
+def _still_vectors(points, inv_size, offset, octaves, gain, salts, amplitude, out):
+    """Three noises at once, whose salts are the rows of `salts`; they share their lattice."""
+    frequency = ONE
+    for octave in range(octaves):
+        salt_x, salt_y, salt_z = salts[0, octave], salts[1, octave], salts[2, octave]
+        fx, fy, fz = inv_size[0] * frequency, inv_size[1] * frequency, inv_size[2] * frequency
+        shift = F(octave) * F(17.37)
+        ox, oy, oz = offset[0] * frequency + shift, offset[1] * frequency + shift, offset[2] * frequency + shift
+        strength = amplitude * STILL_SCALE
+        for i in range(len(out) // 3):
+            x, y, z, edges, hz0, hz1 = _cell(points, i, fx, fy, fz, ox, oy, oz)
+            u, v, w = _fade(x), _fade(y), _fade(z)
+            out[3 * i] += strength * _blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_x), U(hz1 ^ salt_x))
+            out[3 * i + 1] += strength * _blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_y), U(hz1 ^ salt_y))
+            out[3 * i + 2] += strength * _blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_z), U(hz1 ^ salt_z))
         frequency *= F(2.0)
         amplitude *= gain
 
@@ -175,6 +195,7 @@ def _moving(points, inv_size, offset, octaves, gain, salts, amplitude, time, few
         amplitude *= gain
 
 
+@lru_cache(maxsize=1024)
 def _salts(seed, octaves):
     """One well-mixed number for each layer: the hash of a corner alone would leave close seeds alike."""
     mixed = np.random.SeedSequence(int(seed)).generate_state(octaves, np.uint32)
@@ -200,6 +221,20 @@ def still_noise(points, inv_size, offset, octaves, gain, seed) -> np.ndarray:
     amplitude, salts = F(_amplitude(octaves, gain)), _salts(seed, octaves)
     in_slices(
         lambda a, b: _still(flat_rows(points, a, b), inv_size, offset, octaves, F(gain), salts, amplitude, out[a:b]),
+        len(points),
+    )
+    return out
+
+
+def still_noise_vectors(points, inv_size, offset, octaves, gain, seeds) -> np.ndarray:
+    """Return (N, 3) float32: the same noise for three seeds, beside each other."""
+    points, inv_size, offset = frozen_rows(points, 3), frozen(inv_size), frozen(offset)
+    out = np.zeros((len(points), 3), F)
+    amplitude, salts = F(_amplitude(octaves, gain)), frozen([_salts(seed, octaves) for seed in seeds], U)
+    in_slices(
+        lambda a, b: _still_vectors(
+            flat_rows(points, a, b), inv_size, offset, octaves, F(gain), salts, amplitude, flat_rows(out, a, b)
+        ),
         len(points),
     )
     return out

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from .compile import flat_rows, frozen, frozen_rows, kernel, same_count
+from .compile import bare_kernel, flat_rows, frozen, frozen_rows, kernel, same_count
 from .threads import in_slices
 
 F = np.float32
@@ -33,27 +33,48 @@ def _sine_cosine(degrees):
     return (-first if turn >= TWO else first), (-second if (turn == ONE) | (turn == TWO) else second)
 
 
+@bare_kernel
+def _turn(x, y, z):
+    sx, cx = _sine_cosine(x)
+    sy, cy = _sine_cosine(y)
+    sz, cz = _sine_cosine(z)
+    return (
+        sx * cy * cz - cx * sy * sz,
+        cx * sy * cz + sx * cy * sz,
+        cx * cy * sz - sx * sy * cz,
+        cx * cy * cz + sx * sy * sz,
+    )
+
+
 @kernel
 def _euler(degrees, out):
     for i in range(len(out) // 4):
-        sx, cx = _sine_cosine(degrees[3 * i])
-        sy, cy = _sine_cosine(degrees[3 * i + 1])
-        sz, cz = _sine_cosine(degrees[3 * i + 2])
-        out[4 * i] = sx * cy * cz - cx * sy * sz
-        out[4 * i + 1] = cx * sy * cz + sx * cy * sz
-        out[4 * i + 2] = cx * cy * sz - sx * sy * cz
-        out[4 * i + 3] = cx * cy * cz + sx * sy * sz
+        out[4 * i], out[4 * i + 1], out[4 * i + 2], out[4 * i + 3] = _turn(
+            degrees[3 * i], degrees[3 * i + 1], degrees[3 * i + 2]
+        )
+
+
+@bare_kernel
+def _put_turned(rotation, x, y, z, out, i):
+    ax, ay, az, aw = rotation[4 * i], rotation[4 * i + 1], rotation[4 * i + 2], rotation[4 * i + 3]
+    bx, by, bz, bw = _turn(x, y, z)
+    out[4 * i] = aw * bx + ax * bw + ay * bz - az * by
+    out[4 * i + 1] = aw * by - ax * bz + ay * bw + az * bx
+    out[4 * i + 2] = aw * bz + ax * by - ay * bx + az * bw
+    out[4 * i + 3] = aw * bw - ax * bx - ay * by - az * bz
 
 
 @kernel
-def _multiply(left, right, out):
+def _turned(rotation, degrees, out):
     for i in range(len(out) // 4):
-        ax, ay, az, aw = left[4 * i], left[4 * i + 1], left[4 * i + 2], left[4 * i + 3]
-        bx, by, bz, bw = right[4 * i], right[4 * i + 1], right[4 * i + 2], right[4 * i + 3]
-        out[4 * i] = aw * bx + ax * bw + ay * bz - az * by
-        out[4 * i + 1] = aw * by - ax * bz + ay * bw + az * bx
-        out[4 * i + 2] = aw * bz + ax * by - ay * bx + az * bw
-        out[4 * i + 3] = aw * bw - ax * bx - ay * by - az * bz
+        _put_turned(rotation, degrees[3 * i], degrees[3 * i + 1], degrees[3 * i + 2], out, i)
+
+
+@kernel
+def _turned_alike(rotation, amount, weights, out):
+    x, y, z = amount[0], amount[1], amount[2]
+    for i in range(len(weights)):
+        _put_turned(rotation, x * weights[i], y * weights[i], z * weights[i], out, i)
 
 
 @kernel
@@ -97,11 +118,21 @@ def euler_to_quaternion(degrees) -> np.ndarray:
     return out
 
 
-def quaternion_product(left, right) -> np.ndarray:
-    """Return the (N, 4) turns that do `right` first and `left` after it."""
-    left, right = frozen_rows(left, 4), frozen_rows(right, 4)
-    out = np.empty((same_count(left, right), 4), F)
-    in_slices(lambda a, b: _multiply(flat_rows(left, a, b), flat_rows(right, a, b), flat_rows(out, a, b)), len(out))
+def turned(rotation, degrees) -> np.ndarray:
+    """Return (N, 4) unit quaternions: each rotation after a turn (N, 3) in degrees about its own x, then y, then z."""
+    rotation, degrees = frozen_rows(rotation, 4), frozen_rows(degrees, 3)
+    out = np.empty((same_count(rotation, degrees), 4), F)
+    in_slices(lambda a, b: _turned(flat_rows(rotation, a, b), flat_rows(degrees, a, b), flat_rows(out, a, b)), len(out))
+    return out
+
+
+def turned_alike(rotation, degrees, weights) -> np.ndarray:
+    """Return the same for one turn (3,) times a weight (N,) for each."""
+    rotation, degrees, weights = frozen_rows(rotation, 4), frozen(degrees), frozen(weights)
+    out = np.empty((same_count(rotation, weights), 4), F)
+    in_slices(
+        lambda a, b: _turned_alike(flat_rows(rotation, a, b), degrees, weights[a:b], flat_rows(out, a, b)), len(out)
+    )
     return out
 
 

@@ -3,9 +3,11 @@
 import numpy as np
 
 from .compile import flat_rows, frozen, frozen_rows, kernel, same_count
-from .threads import in_slices
+from .threads import in_slices as in_slices_of
 
 F = np.float32
+# Work this light is done before another thread has begun.
+LIGHT_SLICE = 1 << 17
 ZERO = F(0.0)
 HALF = F(0.5)
 ONE = F(1.0)
@@ -44,6 +46,15 @@ def _added(left, right, out):
 
 
 @kernel
+def _moved(rows, amount, weights, out):
+    x, y, z = amount[0], amount[1], amount[2]
+    for i in range(len(weights)):
+        out[3 * i] = rows[3 * i] + x * weights[i]
+        out[3 * i + 1] = rows[3 * i + 1] + y * weights[i]
+        out[3 * i + 2] = rows[3 * i + 2] + z * weights[i]
+
+
+@kernel
 def _side_by_side(x, y, z, out):
     for i in range(len(x)):
         out[3 * i] = x[i]
@@ -77,6 +88,10 @@ def _lattice(columns, rows, last, apart, offset, start, stop, places, cells):
         done += count
 
 
+def in_slices(work, count):
+    in_slices_of(work, count, LIGHT_SLICE)
+
+
 def lattice(counts, apart, offset=0.0) -> tuple[np.ndarray, np.ndarray]:
     """Return (N, 3) places around the origin, x fastest, and which share of the way each is along each axis, in 0..1.
 
@@ -101,6 +116,14 @@ def added_rows(left, right) -> np.ndarray:
     left, right = frozen_rows(left, 3), frozen_rows(right, 3)
     out = np.empty((same_count(left, right), 3), F)
     in_slices(lambda a, b: _added(flat_rows(left, a, b), flat_rows(right, a, b), flat_rows(out, a, b)), len(out))
+    return out
+
+
+def moved_rows(rows, amount, weights) -> np.ndarray:
+    """Return (N, 3) float32: rows (N, 3) and, added to each, an amount (3,) times its weight (N,)."""
+    rows, amount, weights = frozen_rows(rows, 3), frozen(amount), frozen(weights)
+    out = np.empty((same_count(rows, weights), 3), F)
+    in_slices(lambda a, b: _moved(flat_rows(rows, a, b), amount, weights[a:b], flat_rows(out, a, b)), len(out))
     return out
 
 

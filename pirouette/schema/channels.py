@@ -45,6 +45,8 @@ def change_of(settings, weights, vectors=None, scalars=None) -> Change:
         amount = getattr(settings, name)
         if name not in on or not np.any(amount):
             return None
+        if vectors is None and np.ndim(amount) == 1:
+            return amount
         return scaled_rows(amount, weights, None if vectors is None else vectors(name))
 
     size = opacity = towards = time = None
@@ -56,4 +58,4 @@ def change_of(settings, weights, vectors=None, scalars=None) -> Change:
         towards = settings.colouring * np.abs(spread("colour"))
     if "time" in on and np.any(settings.time):
         time = settings.time * spread("time")
-    return Change(vector_of("place"), vector_of("turn"), size, settings.colour, towards, opacity, time)
+    return Change(vector_of("place"), vector_of("turn"), weights, size, settings.colour, towards, opacity, time)

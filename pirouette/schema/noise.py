@@ -2,13 +2,14 @@
 
 import numpy as np
 
-from ..kernels.noise import moving_noise, still_noise
+from ..kernels.noise import moving_noise, still_noise, still_noise_vectors
 from ..kernels.rows import rows_of
 from ..values.moment import Moment
 from .setting import integer, number, reference, vector
 from .settings import Settings
 
 CHANNEL_SEED = 7919
+STAYS = np.zeros(3)
 
 
 class NoiseSettings(Settings):
@@ -51,9 +52,9 @@ def sample_noise(points, settings, moment: Moment, channel: int = 0) -> np.ndarr
     unseen while it jumps back; their blend is scaled so that the strength stays even.
     """
     slide = np.asarray(settings.slide, np.float64)
-    seed = int(settings.seed) + channel * CHANNEL_SEED
+    seed = _seed(settings, channel)
     if not slide.any():
-        return _layer(points, settings, moment, seed, np.zeros(3))
+        return _layer(points, settings, moment, seed, STAYS)
     if not moment.loops:
         return _layer(points, settings, moment, seed, slide * moment.seconds)
     total, power = 0.0, 0.0
@@ -68,14 +69,24 @@ def sample_noise(points, settings, moment: Moment, channel: int = 0) -> np.ndarr
     return total / np.float32(np.sqrt(power))
 
 
-def _layer(points, settings, moment, seed, travelled):
+def _seed(settings, channel):
+    return (int(settings.seed) + channel * CHANNEL_SEED) % 2**32
+
+
+def _pattern(settings, travelled):
     inv_size = 1.0 / (settings.size * np.asarray(settings.stretch, np.float64))
-    shared = (points, inv_size, -travelled * inv_size, int(settings.detail), settings.roughness, seed % 2**32)
+    return inv_size, -travelled * inv_size, int(settings.detail), settings.roughness
+
+
+def _layer(points, settings, moment, seed, travelled):
+    pattern = _pattern(settings, travelled)
     if settings.churn > 0:
-        return moving_noise(*shared, settings.churn, moment.phase, moment.loops)
-    return still_noise(*shared)
+        return moving_noise(points, *pattern, seed % 2**32, settings.churn, moment.phase, moment.loops)
+    return still_noise(points, *pattern, seed % 2**32)
 
 
 def sample_noise_vectors(points, settings, moment: Moment) -> np.ndarray:
     """Return (N, 3) float32: three unlike noises with the same settings."""
-    return rows_of(*(sample_noise(points, settings, moment, channel) for channel in range(3)))
+    if NoiseSettings.depends_on_time(settings):
+        return rows_of(*(sample_noise(points, settings, moment, channel) for channel in range(3)))
+    return still_noise_vectors(points, *_pattern(settings, STAYS), [_seed(settings, channel) for channel in range(3)])

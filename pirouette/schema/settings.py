@@ -1,5 +1,6 @@
 """Settings: the frozen model that every kind and every thing in a scene declares its settings with."""
 
+from functools import cached_property
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict, ValidationError, field_validator
@@ -90,27 +91,37 @@ class Settings(BaseModel):
         Raises ProblemError, with the setting's name as its path, if a formula has no finite value there.
         """
         around = around or Surroundings()
-        resolved = {}
+        still, computed = self._parts
+        resolved = dict(still)
+        for name, (setting, value) in computed.items():
+            try:
+                resolved[name] = setting.fit(value.at(around))
+            except ProblemError as error:
+                raise error.within(name) from None
+        return Resolved(resolved)
+
+    @cached_property
+    def _parts(self) -> tuple[dict, dict]:
+        """What is the same at every moment, and the settings and values of what has to be computed, by name."""
+        still, computed = {}, {}
         for name, setting in self.declared().items():
             value = getattr(self, name)
-            if isinstance(value, Value):
-                try:
-                    # What is written was checked when it was read.
-                    is_fitting = isinstance(value, Fixed) and setting.sort != "integer"
-                    value = value.value if is_fitting else setting.fit(value.at(around))
-                except ProblemError as error:
-                    raise error.within(name) from None
-            resolved[name] = value
-        return Resolved(resolved)
+            # What is written was checked when it was read; whole numbers are rounded all the same.
+            if not isinstance(value, Value):
+                still[name] = value
+            elif isinstance(value, Fixed) and setting.sort != "integer":
+                still[name] = value.value
+            else:
+                computed[name] = setting, value
+        return still, computed
 
     def sign(self, around: Surroundings) -> tuple:
         """Return something hashable that is equal whenever `resolve` would give the same."""
-        return tuple(
-            value.sign(around)
-            if isinstance(value, Value)
-            else (value.tobytes() if hasattr(value, "tobytes") else value)
-            for value in (getattr(self, name) for name in self.declared())
-        )
+        return self._still_sign, tuple(value.sign(around) for _, value in self._parts[1].values())
+
+    @cached_property
+    def _still_sign(self) -> tuple:
+        return tuple(value.tobytes() if hasattr(value, "tobytes") else value for value in self._parts[0].values())
 
 
 def read_settings(model: type[Settings], raw, path: str) -> Settings:

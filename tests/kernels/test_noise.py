@@ -45,6 +45,13 @@ def test_still_noise_equals_the_plain_reference():
     np.testing.assert_allclose(ours, plain, atol=2e-4)
 
 
+def test_three_noises_at_once_are_those_of_their_seeds():
+    p = points(40_000)
+    together = noise.still_noise_vectors(p, INV, ZERO, 3, 0.5, (1, 2, 3))
+    for column, seed in enumerate((1, 2, 3)):
+        np.testing.assert_allclose(together[:, column], noise.still_noise(p, INV, ZERO, 3, 0.5, seed), atol=1e-6)
+
+
 def test_noise_is_zero_at_lattice_corners():
     corners = np.stack(np.meshgrid(*[np.arange(-3, 4)] * 3), -1).reshape(-1, 3) * 40.0
     np.testing.assert_allclose(noise.still_noise(corners, INV, ZERO, 1, 0.5, 3), 0, atol=1e-6)

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from pirouette.kernels.place import chain, compose, euler_to_quaternion, quaternion_product
-from pirouette.kernels.rows import added_rows, pushed_rows, rows_of
+from pirouette.kernels.place import chain, compose, euler_to_quaternion, turned, turned_alike
+from pirouette.kernels.rows import added_rows, moved_rows, pushed_rows, rows_of, scaled_rows
 
 
 def rotation_matrix(degrees):
@@ -45,8 +45,7 @@ def test_quaternions_have_length_one():
 
 def test_a_product_turns_by_the_right_one_first():
     turns = random_turns(2)
-    a, b = euler_to_quaternion(turns[:1]), euler_to_quaternion(turns[1:])
-    both = compose(np.zeros((1, 3)), quaternion_product(a, b), np.ones((1, 3)))[0, :, :3]
+    both = compose(np.zeros((1, 3)), turned(euler_to_quaternion(turns[:1]), turns[1:]), np.ones((1, 3)))[0, :, :3]
     np.testing.assert_allclose(both, rotation_matrix(turns[0]) @ rotation_matrix(turns[1]), atol=5e-5)
 
 
@@ -59,7 +58,7 @@ def test_rows_of_another_shape_are_refused():
     with pytest.raises(ValueError, match=r"shape \(5, 1\); allowed \(N, 3\)"):
         compose(np.zeros((5, 3)), euler_to_quaternion(np.zeros((5, 3))), np.ones((5, 1)))
     with pytest.raises(ValueError, match="2 and 3 rows"):
-        quaternion_product(np.zeros((2, 4)), np.zeros((3, 4)))
+        turned(np.zeros((2, 4)), np.zeros((3, 3)))
     with pytest.raises(ValueError, match="4 and 4 and 1 rows"):
         pushed_rows(np.zeros((4, 3)), np.zeros((4, 3)), np.ones(1))
     with pytest.raises(ValueError, match=r"allowed \(N, 3\)"):
@@ -73,6 +72,15 @@ def test_rows_are_added_and_made_of_columns(count):
     left, right = np.random.default_rng(5).normal(size=(2, count, 3)).astype(np.float32)
     np.testing.assert_array_equal(added_rows(left, right), left + right)
     np.testing.assert_array_equal(rows_of(*left.T), left)
+
+
+def test_one_amount_by_weight_is_the_same_as_amounts_for_each():
+    rng = np.random.default_rng(6)
+    rows, weights = rng.normal(size=(140_000, 3)), rng.random(140_000)
+    amounts = scaled_rows((20, -70, 135), weights)
+    np.testing.assert_allclose(moved_rows(rows, (20, -70, 135), weights), added_rows(rows, amounts), atol=2e-5)
+    turns = euler_to_quaternion(rows * 90)
+    np.testing.assert_allclose(turned_alike(turns, (20, -70, 135), weights), turned(turns, amounts), atol=1e-6)
 
 
 def test_a_chain_is_every_outer_with_every_inner():
