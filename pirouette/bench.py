@@ -246,8 +246,14 @@ def bench_lines():
     from ._peer_gl import SoftwareGl
 
     looks = [{"id": "wire", "kind": "wire", "settings": {"blend": "additive", "width": 1.5}}]
-    routine = [step("plane", width=5000, height=2800, across=316, up=316)]
-    picture = evaluate(scene_of(routine, looks, {"position": [0, 0, 4600]}), 0)
+    # 203,280 lines of 16 pixels, in all directions.
+    routine = [
+        step("plane", width=880, height=880, across=55, up=55),
+        step("grid", columns=3, rows=1, layers=11, apart=[500, 0, 10]),
+        step("stagger", turn=[0, 0, 340]),
+        step("displace", strength=60, size=300),
+    ]
+    picture = evaluate(scene_of(routine, looks, {"position": [0, 0, 1867]}), 0)
     peer = SoftwareGl(WIDTH, HEIGHT, 1)
     draw = peer.lines(picture)
     yield line("lines", lambda: render_light(picture, (WIDTH, HEIGHT), 1), "software OpenGL quads", draw, 3)

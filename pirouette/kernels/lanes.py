@@ -1,7 +1,8 @@
-"""Eight samples of a triangle at once, as one vector whatever the compiler makes of the loops around it."""
+"""Eight samples of a triangle or pixels of a stroke at once, as one vector whatever the compiler makes of the loops."""
 
 from llvmlite import ir
 from numba import types
+from numba.core import cgutils
 from numba.extending import intrinsic
 
 LANES = 8
@@ -64,6 +65,126 @@ def draw_lanes(typing, seen, at, lane_x, lane_y, lane, a, a_x, a_y, b, b_x, b_y,
         before = builder.load(target, align=8)
         is_nearer = builder.and_(is_in, builder.icmp_signed(">", keys, before))
         builder.store(builder.select(is_nearer, keys, before), target, align=8)
+        return context.get_dummy_value()
+
+    return signature, generate
+
+
+class _Maths:
+    """Sums and products of vectors of eight numbers, which may fuse as those of the kernels around them do."""
+
+    def __init__(self, builder):
+        self.builder = builder
+
+    def number(self, value):
+        return ir.Constant(_FLOATS, [value] * LANES)
+
+    def plus(self, a, b):
+        return self.builder.fadd(a, b, flags=("contract", "nsz"))
+
+    def minus(self, a, b):
+        return self.builder.fsub(a, b, flags=("contract", "nsz"))
+
+    def times(self, a, b):
+        return self.builder.fmul(a, b, flags=("contract", "nsz"))
+
+    def lower(self, a, b):
+        return self.builder.select(self.builder.fcmp_ordered("<", a, b), a, b)
+
+    def higher(self, a, b):
+        return self.builder.select(self.builder.fcmp_ordered(">", a, b), a, b)
+
+    def within(self, value):
+        return self.lower(self.higher(value, self.number(0.0)), self.number(1.0))
+
+    def root(self, value):
+        kind = ir.FunctionType(_FLOATS, [_FLOATS])
+        return self.builder.call(cgutils.get_or_insert_function(self.builder.module, kind, "llvm.sqrt.v8f32"), [value])
+
+    def mixed(self, a, b, places):
+        return self.builder.shuffle_vector(a, b, ir.Constant(ir.VectorType(ir.IntType(32), len(places)), places))
+
+    def side_by_side(self, r, g, b, a):
+        """Four vectors as (r, g, b, a) of eight pixels, two pixels to a vector."""
+        low, high = [0, 8, 1, 9, 2, 10, 3, 11], [4, 12, 5, 13, 6, 14, 7, 15]
+        first, second = [0, 1, 8, 9, 2, 3, 10, 11], [4, 5, 12, 13, 6, 7, 14, 15]
+        for half in (low, high):
+            rg, ba = self.mixed(r, g, half), self.mixed(b, a, half)
+            yield self.mixed(rg, ba, first)
+            yield self.mixed(rg, ba, second)
+
+
+@intrinsic
+def stroke_lanes(
+    typing, out, at, from_lane, zs, depth_at, plane, samples, is_additive, is_soft, x, y, dx, dy, along, along_x,
+    reach, inv_soft, z, z_t, red, red_t, green, green_t, blue, blue_t, strength, strength_t,
+):  # fmt: skip
+    """Lay eight pixels of a stroke over out[at : at + 32], flat (r, g, b, a); or add their light to them.
+
+    from_lane         the first of the eight that is drawn
+    zs                float32 1/w: sample s of pixel p is zs[depth_at + s * plane + p]; what is laid over moves them
+    x, y              from the stroke's beginning to the middle of the first pixel
+    dx, dy            from the stroke's beginning to its end
+    along, along_x    which share of the way the first pixel's middle lies at, and what each further pixel adds
+    reach, inv_soft   cover is (reach - distance) * inv_soft, within 0..1, and eased if the stroke is soft
+    z, red … _t       1/w, colour and strength at the beginning, and how much they change up to the end
+    """
+    floats = [types.float32] * 18
+    flags = [types.boolean] * 2
+    signature = types.void(out, types.int64, types.int32, zs, *[types.int64] * 3, *flags, *floats)
+
+    def generate(context, builder, signature, given):
+        out, at, from_lane, zs, depth_at, plane, samples, is_additive, is_soft, *numbers = given
+        maths = _Maths(builder)
+        plus, minus, times, number = maths.plus, maths.minus, maths.times, maths.number
+        (x, y, dx, dy, along, along_x, reach, inv_soft, z, z_t, red, red_t, green, green_t, blue, blue_t, strength,
+         strength_t) = (_everywhere(builder, value, _FLOATS) for value in numbers)  # fmt: skip
+        lanes = ir.Constant(_FLOATS, [float(lane) for lane in range(LANES)])
+        t = maths.within(plus(along, times(along_x, lanes)))
+        across, down = minus(plus(x, lanes), times(t, dx)), minus(y, times(t, dy))
+        away = maths.root(plus(times(across, across), times(down, down)))
+        cover = maths.within(times(minus(reach, away), inv_soft))
+        eased = times(times(cover, cover), minus(number(3.0), times(number(2.0), cover)))
+        cover = builder.select(is_soft, eased, cover)
+        is_drawn = builder.icmp_signed(
+            ">=", ir.Constant(_INTS, list(range(LANES))), _everywhere(builder, from_lane, _INTS)
+        )
+        depth = plus(z, times(t, z_t))
+
+        def depths_of(sample):
+            place = builder.add(depth_at, builder.mul(sample, plane))
+            return _pointer(context, builder, signature.args[3], zs, place, _FLOATS)
+
+        count = cgutils.alloca_once_value(builder, number(0.0))
+        with cgutils.for_range(builder, samples) as loop:
+            is_seen = builder.fcmp_ordered(">=", depth, builder.load(depths_of(loop.index), align=4))
+            builder.store(plus(builder.load(count), builder.select(is_seen, number(1.0), number(0.0))), count)
+        of_all = builder.uitofp(samples, ir.FloatType())
+        seen = times(
+            builder.load(count), _everywhere(builder, builder.fdiv(ir.Constant(ir.FloatType(), 1.0), of_all), _FLOATS)
+        )
+        cover = times(cover, times(seen, plus(strength, times(t, strength_t))))
+        cover = builder.select(is_drawn, cover, number(0.0))
+        colours = [
+            times(plus(begin, times(t, change)), cover)
+            for begin, change in ((red, red_t), (green, green_t), (blue, blue_t))
+        ]
+        brightest = maths.higher(colours[0], maths.higher(colours[1], colours[2]))
+        solid = builder.select(is_additive, maths.lower(brightest, number(1.0)), cover)
+        keep = builder.select(is_additive, number(1.0), minus(number(1.0), cover))
+        keep_solid = minus(number(1.0), solid)
+        kept, added = maths.side_by_side(keep, keep, keep, keep_solid), maths.side_by_side(*colours, solid)
+        for pair, (share, light) in enumerate(zip(kept, added, strict=True)):
+            place = builder.add(at, ir.Constant(ir.IntType(64), 8 * pair))
+            target = _pointer(context, builder, signature.args[0], out, place, _FLOATS)
+            builder.store(plus(times(builder.load(target, align=4), share), light), target, align=4)
+        with builder.if_then(builder.not_(is_additive)):
+            is_solid = builder.fcmp_ordered(">", cover, number(0.5))
+            with cgutils.for_range(builder, samples) as loop:
+                target = depths_of(loop.index)
+                before = builder.load(target, align=4)
+                is_nearer = builder.and_(is_solid, builder.fcmp_ordered(">", depth, before))
+                builder.store(builder.select(is_nearer, depth, before), target, align=4)
         return context.get_dummy_value()
 
     return signature, generate

@@ -66,6 +66,7 @@ def add_band(surfaces, band, lights, entries, zs, out):
     fragments, faces = new_fragments(), new_faces(1)
     table = fragments.table
     rows, width, stride, near = band.rows, band.width, band.stride, band.near
+    plane = stride // samples
     top = F(band.top)
     count = 0
     for pair in entries:
@@ -106,7 +107,7 @@ def add_band(surfaces, band, lights, entries, zs, out):
                         if b0 < ZERO or b1 < ZERO or b2 <= ZERO:
                             continue
                         nearness = b0 * az + b1 * bz + b2 * cz
-                        if nearness < zs[row * stride + px * samples + s]:
+                        if nearness < zs[row * stride + s * plane + px]:
                             continue
                         if covered == ZERO:
                             if not is_known:

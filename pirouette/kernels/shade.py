@@ -137,10 +137,18 @@ def _gather(count, row, surfaces, band, entries, fragments, faces):
 
 
 @kernel
-def depths(seen, zs):
-    """Write the 1/w of each sample, for what is drawn over the surfaces."""
-    for i in range(len(seen)):
-        zs[i] = I(seen[i] >> 32).view(F)
+def depths(band, seen, zs):
+    """Write the 1/w of each sample, for what is drawn over the surfaces: of a row all first samples, then all second.
+
+    The row's sample s of pixel p is zs[row * stride + s * (stride // samples) + p].
+    """
+    samples = len(band.offsets)
+    plane = band.stride // samples
+    for row in range(band.rows):
+        for s in range(samples):
+            before, after = seen[row * band.stride + s :], zs[row * band.stride + s * plane :]
+            for px in range(band.width):
+                after[px] = I(before[px * samples] >> 32).view(F)
 
 
 @bare_kernel

@@ -7,9 +7,11 @@ import numpy as np
 
 from .bins import BAND_ROWS
 from .compile import kernel
+from .lanes import LANES, stroke_lanes
 
 F = np.float32
 I = np.int32  # noqa: E741
+L = np.int64
 ZERO = F(0.0)
 ONE = F(1.0)
 HALF = F(0.5)
@@ -104,9 +106,13 @@ def project_strokes(
 
 @kernel
 def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
-    """Draw one band's strokes, in their order, into its (rows, width, 4) picture; zs is the 1/w of its samples."""
-    top, rows, width, stride, sample_count = band.top, band.rows, band.width, band.stride, len(band.offsets)
-    share = ONE / F(sample_count)
+    """Draw one band's strokes, in their order, into its (rows, width, 4) picture, at least LANES wide.
+
+    zs  the 1/w of its samples, see `shade.depths`
+    """
+    top, rows, stride, samples = band.top, band.rows, band.stride, L(len(band.offsets))
+    width, plane = out.shape[1], L(stride // samples)
+    flat = out.reshape(-1)
     is_soft = softness > ZERO
     for e in range(len(entries)):
         i = entries[e]
@@ -141,45 +147,12 @@ def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
             middle = x0 + slope * y
             a = max(I(np.ceil(max(low_x, middle - sweep) - HALF)), 0)
             b = min(I(np.floor(min(high_x, middle + sweep) - HALF)), width - 1)
-            line = out[row, a : b + 1]
-            at = row * stride + a * sample_count
-            for i in range(len(line)):
-                x = F(a + i) + HALF - x0
-                t = min(max((x * dx + y * dy) * inv, ZERO), ONE)
-                ex = x - t * dx
-                ey = y - t * dy
-                square = ex * ex + ey * ey
-                if square >= reach * reach:
-                    continue
-                depth = z0 + t * dz
-                seen = ZERO
-                if sample_count == 1:
-                    seen = ONE if depth >= zs[at + i] else ZERO
-                else:
-                    for s in range(sample_count):
-                        seen += share if depth >= zs[at + i * sample_count + s] else ZERO
-                if seen <= ZERO:
-                    continue
-                cover = min((reach - np.sqrt(square)) * inv_soft, ONE)
-                if is_soft:
-                    cover = cover * cover * (F(3.0) - F(2.0) * cover)
-                cover *= seen * (strength0 + t * strength1)
-                red = (red0 + t * red1) * cover
-                green = (green0 + t * green1) * cover
-                blue = (blue0 + t * blue1) * cover
-                before_r, before_g, before_b, before_a = line[i, 0], line[i, 1], line[i, 2], line[i, 3]
-                if is_additive:
-                    line[i, 0] = before_r + red
-                    line[i, 1] = before_g + green
-                    line[i, 2] = before_b + blue
-                    line[i, 3] = before_a + (ONE - before_a) * min(max(red, max(green, blue)), ONE)
-                else:
-                    keep = ONE - cover
-                    line[i, 0] = before_r * keep + red
-                    line[i, 1] = before_g * keep + green
-                    line[i, 2] = before_b * keep + blue
-                    line[i, 3] = before_a * keep + cover
-                    if cover > HALF:
-                        for s in range(sample_count):
-                            place = at + i * sample_count + s
-                            zs[place] = max(zs[place], depth)
+            # Vectors begin at even pixels: what was just written is read again at once only from where it was written.
+            for px in range(a & ~1, b + 1, LANES):
+                place = min(px, width - LANES)
+                x = F(place) + HALF - x0
+                stroke_lanes(
+                    flat, L((row * width + place) * 4), I(px - place), zs, L(row * stride + place), plane, samples,
+                    is_additive, is_soft, x, y, dx, dy, (x * dx + y * dy) * inv, dx * inv, reach, inv_soft, z0, dz,
+                    red0, red1, green0, green1, blue0, blue1, strength0, strength1,
+                )  # fmt: skip

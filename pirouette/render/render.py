@@ -100,7 +100,7 @@ class _Bands:
             return
         zs = np.zeros(size, np.float32)
         if len(listed):
-            depths(seen, zs)
+            depths(band, seen, zs)
         self._stroke(number, band, zs, out, False)
         if len(glowing):
             add_band(surfaces, band, self.lights, glowing, zs, out)
@@ -111,7 +111,10 @@ class _Bands:
             if one.is_additive != is_additive or one.offsets[number] == one.offsets[number + 1]:
                 continue
             listed = frozen(one.entries[one.offsets[number] : one.offsets[number + 1]], np.int32)
-            draw_strokes(band, listed, one.rows, np.float32(one.softness), is_additive, zs, out)
+            wide = out if self.width >= LANES else np.pad(out, ((0, 0), (0, LANES - self.width), (0, 0)))
+            draw_strokes(band, listed, one.rows, np.float32(one.softness), is_additive, zs, wide)
+            if wide is not out:
+                out[:] = wide[:, : self.width]
 
 
 def _buffer(size):

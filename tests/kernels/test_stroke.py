@@ -1,0 +1,71 @@
+"""Strokes drawn eight pixels at a time against each pixel written out plainly."""
+
+import numpy as np
+import pytest
+
+from pirouette.kernels.compile import frozen
+from pirouette.kernels.lanes import LANES
+from pirouette.kernels.packed import Band
+from pirouette.kernels.stroke import STROKE_SIZE, draw_strokes
+
+ROWS, COLOURS = 12, ((0.9, 0.4, 0.1, 0.8), (0.2, 0.5, 1.4, 0.3))
+
+
+def strokes_of(width):
+    """Flat, steep, slanting, short, beyond the edges, and a dot: x, y, 1/w of both ends."""
+    ends = [
+        ((1, 3.2, 0.5), (width - 2, 3.4, 0.2)),
+        ((width / 2, -4, 0.3), (width / 2 + 1, 20, 0.3)),
+        ((-5, -5, 0.4), (width + 5, ROWS + 3, 0.1)),
+        ((width - 1.5, 8, 0.2), (width - 1.2, 8.4, 0.2)),
+        ((2.5, 6.5, 0.25), (2.5, 6.5, 0.25)),
+    ]
+    rows = [
+        (*a, *b, half, *COLOURS[0], *COLOURS[1]) for (a, b), half in zip(ends, (0.5, 1.7, 0.9, 2.2, 3.1), strict=True)
+    ]
+    return np.array(rows, np.float32).reshape(-1, STROKE_SIZE)
+
+
+def plainly(strokes, softness, is_additive, zs, out):
+    rows, width, _ = out.shape
+    for x0, y0, z0, x1, y1, z1, half, *colours in strokes.astype(np.float64):
+        first, last = np.array(colours[:4]), np.array(colours[4:])
+        way = np.array([x1 - x0, y1 - y0])
+        for row in range(rows):
+            for px in range(width):
+                to = np.array([px + 0.5 - x0, row + 0.5 - y0])
+                t = np.clip(to @ way / max(way @ way, 1e-9), 0, 1)
+                cover = np.clip((half + 0.5 - np.linalg.norm(to - t * way)) / max(half * softness, 1), 0, 1)
+                cover = cover * cover * (3 - 2 * cover) if softness else cover
+                depth = z0 + t * (z1 - z0)
+                *colour, strength = first + t * (last - first)
+                cover *= strength * np.mean(depth >= zs[row, :, px])
+                light, before = np.array(colour) * cover, out[row, px].copy()
+                if is_additive:
+                    out[row, px, :3] += light
+                    out[row, px, 3] += (1 - before[3]) * min(light.max(), 1)
+                else:
+                    out[row, px] = before * (1 - cover) + [*light, cover]
+                    if cover > 0.5:
+                        zs[row, :, px] = np.maximum(zs[row, :, px], depth)
+
+
+@pytest.mark.parametrize("is_additive", [True, False])
+@pytest.mark.parametrize("softness", [0.0, 0.6])
+@pytest.mark.parametrize(("width", "samples"), [(LANES, 1), (13, 3), (40, 1), (41, 4)])
+def test_eight_pixels_at_once_are_those_of_each_alone(width, samples, softness, is_additive):
+    rng = np.random.default_rng(width)
+    stride = (width + 16) * samples
+    places = np.zeros(samples, np.float32)
+    band = Band(0, ROWS, width, stride, np.zeros((samples, 2), np.int32), places, places, np.float32(0.1))
+    out = rng.random((ROWS, width, 4)).astype(np.float32)
+    zs = rng.choice(np.array([0.0, 0.28], np.float32), (ROWS, samples, stride // samples))
+    strokes = strokes_of(width)
+    plain, plain_zs = out.astype(np.float64), zs.copy()
+    plainly(strokes, softness, is_additive, plain_zs, plain)
+    flat = zs.reshape(-1)
+    draw_strokes(
+        band, frozen(np.arange(len(strokes)), np.int32), frozen(strokes), np.float32(softness), is_additive, flat, out
+    )
+    np.testing.assert_allclose(out, plain, atol=3e-6)
+    np.testing.assert_allclose(zs[:, :, :width], plain_zs[:, :, :width], atol=1e-6)
