@@ -40,6 +40,15 @@ def _pushed(rows, ways, amounts, out):
 
 
 @kernel
+def _pushed_in_part(rows, ways, amounts, weights, factor, out):
+    for i in range(len(amounts)):
+        amount = amounts[i] * (factor * weights[i])
+        out[3 * i] = rows[3 * i] + ways[3 * i] * amount
+        out[3 * i + 1] = rows[3 * i + 1] + ways[3 * i + 1] * amount
+        out[3 * i + 2] = rows[3 * i + 2] + ways[3 * i + 2] * amount
+
+
+@kernel
 def _added(left, right, out):
     for i in range(len(out)):
         out[i] = left[i] + right[i]
@@ -151,11 +160,25 @@ def scaled_rows(amount, weights, ways=None) -> np.ndarray:
     return out
 
 
-def pushed_rows(rows, ways, amounts) -> np.ndarray:
-    """Return (N, 3) float32: rows (N, 3) and, added to each, its way (N, 3) times its amount (N,)."""
+def pushed_rows(rows, ways, amounts, weights=None, factor=1.0) -> np.ndarray:
+    """Return (N, 3) float32: rows (N, 3) and, added to each, its way (N, 3) times its amount (N,).
+
+    weights  (N,) of which each amount is the share, times a factor for all; without them it is the amount itself
+    """
     rows, ways, amounts = frozen_rows(rows, 3), frozen_rows(ways, 3), frozen(amounts)
     out = np.empty((same_count(rows, ways, amounts), 3), F)
+    if weights is None:
+        in_slices(
+            lambda a, b: _pushed(flat_rows(rows, a, b), flat_rows(ways, a, b), amounts[a:b], flat_rows(out, a, b)),
+            len(out),
+        )
+        return out
+    weights = frozen(weights)
+    same_count(amounts, weights)
     in_slices(
-        lambda a, b: _pushed(flat_rows(rows, a, b), flat_rows(ways, a, b), amounts[a:b], flat_rows(out, a, b)), len(out)
+        lambda a, b: _pushed_in_part(
+            flat_rows(rows, a, b), flat_rows(ways, a, b), amounts[a:b], weights[a:b], F(factor), flat_rows(out, a, b)
+        ),
+        len(out),
     )
     return out

@@ -24,18 +24,20 @@ def displace(points, normals, weights, settings, moment, directions, links) -> n
     directions       (N, 3) of the step's field, or None
     Returns          (N, 3) float32
     """
-    strength = np.asarray(settings.strength * weights, np.float32)
     places = in_its_space(points, links)
+    # A strength that is the same for all stays one number up to the kernel.
+    factor, share = (
+        (settings.strength, weights) if np.ndim(settings.strength) == 0 else (1.0, settings.strength * weights)
+    )
     if settings.along == "all ways":
-        return pushed_rows(points, sample_noise_vectors(places, settings, moment), strength)
+        return pushed_rows(points, sample_noise_vectors(places, settings, moment), np.float32(factor) * share)
+    if settings.along == "the field" and directions is None:
+        return points
     push = sample_noise(places, settings, moment)
-    push *= strength
-    if settings.along == "the field":
-        return points if directions is None else pushed_rows(points, directions, push)
-    if settings.along == "normals":
-        return pushed_rows(points, normals, push)
+    if settings.along in ("normals", "the field"):
+        return pushed_rows(points, normals if settings.along == "normals" else directions, push, share, factor)
     moved = points.copy()
-    moved[:, "xyz".index(settings.along)] += push
+    moved[:, "xyz".index(settings.along)] += push * (np.float32(factor) * share)
     return moved
 
 
