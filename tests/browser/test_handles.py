@@ -137,6 +137,24 @@ def test_points_of_a_path_are_moved_added_and_made_smooth(editor):
     assert "leave" in nodes[1]
 
 
+def test_points_of_a_path_are_typed_and_made_corners_in_the_details(editor):
+    page = opened(editor, "/figures/0/routine/0", figure(step("path"), name="Rail"))
+    page.get_by_role("spinbutton", name="point 2 y").focus()
+    page.keyboard.press("Enter")
+    page.keyboard.type("60/4")
+    page.keyboard.press("Enter")
+    nodes = page.saved()["figures"][0]["routine"][0]["settings"]["nodes"]
+    assert [node["at"] for node in nodes] == [[-60, -20, 0], [0, 15, 0], [60, -20, 0]]
+    page.get_by_role("button", name="Point 2: smooth").click()
+    page.get_by_role("button", name="Remove point 1").click()
+    nodes = page.saved()["figures"][0]["routine"][0]["settings"]["nodes"]
+    assert nodes[0] == {"at": [0, 15, 0]}
+    assert len(nodes) == 2
+    assert page.evaluate(
+        "[...document.querySelectorAll('.node .number')].every((one) => one.scrollWidth <= one.clientWidth)"
+    )
+
+
 def two():
     return [figure(step("box", width=20), name="A"), figure(step("box", width=30), step("twist"), name="B")]
 

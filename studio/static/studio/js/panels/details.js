@@ -108,7 +108,7 @@ export class Details {
       const whole = wholeVector(store, pointer, setting);
       return h("div.row.tall", {}, head, h("div.axes", {}, raw.map((_, axis) => this.control(whole, { ...setting, sort: "number", default: setting.default[axis] }, `${pointer}/${axis}`, `${label} ${"xyz"[axis]}`, true))));
     }
-    return h(`div.row${sortOf(raw) === "fixed" ? "" : ".tall"}`, {}, head, this.control(store, setting, pointer, label, false));
+    return h(`div.row${setting.sort === "nodes" ? ".stacked" : sortOf(raw) === "fixed" ? "" : ".tall"}`, {}, head, this.control(store, setting, pointer, label, false));
   }
 
   control(store, setting, pointer, label, isAxis) {
@@ -128,7 +128,7 @@ export class Details {
     else if (setting.sort === "references") body = referencesValue(store, this.finder, pointer, setting, label, raw);
     else if (setting.sort === "asset") body = assetValue(store, this.finder, pointer, setting, label, raw);
     else if (setting.sort === "flags") body = flagsValue(store, pointer, setting, label, raw);
-    else if (setting.sort === "nodes") body = nodesValue(store, pointer, raw);
+    else if (setting.sort === "nodes") body = nodesValue(wholeVector(store, pointer, setting), pointer, setting, raw);
     else if (setting.sort === "gradient") body = this.gradient(pointer, raw, label);
     else if (setting.sort === "curve") body = this.curve(pointer, raw, label);
     else body = textValue(store, pointer, label, raw);

@@ -2,6 +2,7 @@
 
 import { ApiError, postFile } from "../api.js";
 import { h, icon } from "../lib/dom.js";
+import { numberValue } from "./value.js";
 
 const WORDS = { font: "typeface", artwork: "artwork", model: "model", picture: "picture" };
 const ACCEPT = { font: ".ttf,.otf,.woff2", artwork: ".svg", model: ".obj,.ply,.stl,.glb,.gltf", picture: ".png,.jpg,.jpeg,.webp" };
@@ -83,19 +84,31 @@ export async function upload(store, file) {
   }
 }
 
-/** The points of a curve; they are moved in the view, here they are counted, added and typed. */
-export function nodesValue(store, pointer, raw) {
+const PLACE = { sort: "number", soft: [-200, 200], hard: [null, null], unit: "" };
+
+/** The points of a curve; they are moved in the view, here they are counted, added, scrubbed and typed. */
+export function nodesValue(store, pointer, setting, raw) {
   const write = (nodes) => store.setValue(pointer, nodes);
-  const at = (index) => h("span.node-at", {}, raw[index].at.map((part, axis) => h("input.form-control.form-control-sm.mono", { value: part, "aria-label": `Point ${index + 1} ${"xyz"[axis]}`, onchange: (event) => {
-    const value = Number(event.target.value);
-    if (Number.isFinite(value)) write(raw.map((node, k) => (k === index ? { ...node, at: node.at.map((old, a) => (a === axis ? value : old)) } : node)));
-  } })));
+  const at = (node, index) => node.at.map((place, axis) => {
+    const value = numberValue(store, `${pointer}/${index}/at/${axis}`, { ...PLACE, default: setting.default[index]?.at[axis] ?? place }, `point ${index + 1} ${"xyz"[axis]}`, place);
+    value.classList.add("boxed");
+    return value;
+  });
+  const smooth = (node, index) => h("button.plain", {
+    type: "button",
+    title: isSmooth(node) ? "Make it a corner" : "Make it smooth",
+    "aria-label": `Point ${index + 1}: ${isSmooth(node) ? "smooth" : "corner"}`,
+    "data-focus": `${pointer}/${index} smooth`,
+    onclick: () => write(raw.map((one, k) => (k === index ? toggled(raw, k) : one))),
+  }, icon(isSmooth(node) ? "path" : "up"));
+  const remove = (index) => h("button.plain", { type: "button", "aria-label": `Remove point ${index + 1}`, onclick: () => write(raw.filter((_, k) => k !== index)) }, icon("x"));
   return h("div.sorted", {},
-    raw.slice(0, 12).map((node, index) => h("div.node", {}, at(index),
-      h("button.plain", { type: "button", title: node.arrive || node.leave ? "Make it a corner" : "Make it smooth", "aria-label": `Point ${index + 1}: ${node.arrive || node.leave ? "smooth" : "corner"}`, onclick: () => write(raw.map((one, k) => (k === index ? toggled(raw, k) : one))) }, icon(node.arrive || node.leave ? "wave" : "up")),
-      raw.length > 2 && h("button.plain", { type: "button", "aria-label": `Remove point ${index + 1}`, onclick: () => write(raw.filter((_, k) => k !== index)) }, icon("x")))),
-    raw.length > 12 && h("p.quiet", {}, `and ${raw.length - 12} more`),
+    h("div.nodes", {}, raw.map((node, index) => h("div.node", {}, at(node, index), smooth(node, index), raw.length > 2 && remove(index)))),
     h("button.btn.btn-sm.quiet", { type: "button", onclick: () => write([...raw, added(raw)]) }, icon("plus"), "point"));
+}
+
+function isSmooth(node) {
+  return Boolean(node.arrive || node.leave);
 }
 
 /** A node as a corner, or smooth along its neighbours. */
