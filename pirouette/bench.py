@@ -7,10 +7,11 @@ import json
 import statistics
 import sys
 import time
-from pathlib import Path
+from itertools import cycle
 
 import numpy as np
 
+from ._bench_page import bench_drag, bench_play
 from .document import read_scene
 from .document.read import new_scene
 from .evaluate import evaluate
@@ -301,24 +302,6 @@ def _keys(packet):
     return header, set(buffers)
 
 
-def bench_drag():
-    """A dragged value to drawn pixels in headless Chromium, against the page's own frame time."""
-    sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
-    from tests.browser.bench_drag import measure_drag
-
-    drag_ms, floor_ms, machine = measure_drag()
-    yield {
-        "name": "drag",
-        "ours_ms": round(drag_ms, 1),
-        "peer": "the page's own frame time",
-        "peer_ms": round(floor_ms, 1),
-        "ratio": round(floor_ms / drag_ms, 3),
-        "goal": "median of 120 ms and less",
-        "ok": bool(drag_ms <= 120),
-        "machine": machine,
-    }
-
-
 def bench_values():
     """A thousand moving values of two hundred figures, worked out at one frame: keys, swings and formulas alike."""
     from .document.lanes import lanes_of
@@ -327,7 +310,7 @@ def bench_values():
     scene = _scene_of_values()
     values = [lane.value for lane in lanes_of(scene)]
     assert len(values) == 1000
-    frames = iter(np.linspace(0, 95, 10_000))
+    frames = cycle(np.linspace(0, 95, 10_000))
 
     def ours():
         around = World(scene, scene.moment(float(next(frames)))).around
@@ -355,26 +338,6 @@ def _scene_of_values():
         for k in range(200)
     ]
     return read_scene(raw)
-
-
-def bench_play():
-    """Frames of Pinwheel wall that the page shows in a second, against those that the clock asks for."""
-    sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
-    from tests.browser.bench_drag import measure_play
-
-    rate, first, wanted, filled = measure_play()
-    yield {
-        "name": "play",
-        "ours_ms": round(1000 / rate, 1),
-        "peer": f"a frame of {wanted:g} in a second",
-        "peer_ms": round(1000 / wanted, 1),
-        "ratio": round(rate / wanted, 3),
-        # A screen that refreshes sixty times a second now and then shows a frame one refresh late.
-        "goal": 0.97,
-        "ok": bool(rate / wanted >= 0.97),
-        "first_turn": round(first / wanted, 3),
-        "fill_seconds": round(filled, 2),
-    }
 
 
 BENCHES = {

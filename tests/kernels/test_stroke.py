@@ -56,8 +56,8 @@ def plainly(strokes, softness, is_additive, zs, out):
 def test_eight_pixels_at_once_are_those_of_each_alone(width, samples, softness, is_additive):
     rng = np.random.default_rng(width)
     stride = (width + 16) * samples
-    places = np.zeros(samples, np.float32)
-    band = Band(0, ROWS, width, stride, np.zeros((samples, 2), np.int32), places, places, np.float32(0.1))
+    offsets, places = frozen(np.zeros((samples, 2)), np.int32), frozen(np.zeros(samples))
+    band = Band(0, ROWS, width, stride, offsets, places, places, np.float32(0.1))
     out = rng.random((ROWS, width, 4)).astype(np.float32)
     zs = rng.choice(np.array([0.0, 0.28], np.float32), (ROWS, samples, stride // samples))
     strokes = strokes_of(width)

@@ -23,6 +23,7 @@ export class Reel {
     for (const name of ["pointermove", "pointerdown", "wheel", "keydown"]) {
       document.addEventListener(name, () => (this.busyUntil = performance.now() + IDLE_MS), { capture: true, passive: true });
     }
+    document.addEventListener("visibilitychange", () => this.drawSoon());
   }
 
   /** Whether frames are shown from here. */

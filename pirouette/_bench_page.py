@@ -1,0 +1,43 @@
+"""The lines of the bench that drive the real page in headless Chromium."""
+
+import sys
+from pathlib import Path
+
+# The page is driven by what its tests use, which stands beside the package.
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+
+
+def bench_drag():
+    """A dragged value to drawn pixels in headless Chromium, against the page's own frame time."""
+    from tests.browser.bench_drag import measure_drag
+
+    drag_ms, floor_ms, machine = measure_drag()
+    yield {
+        "name": "drag",
+        "ours_ms": round(drag_ms, 1),
+        "peer": "the page's own frame time",
+        "peer_ms": round(floor_ms, 1),
+        "ratio": round(floor_ms / drag_ms, 3),
+        "goal": "median of 120 ms and less",
+        "ok": bool(drag_ms <= 120),
+        "machine": machine,
+    }
+
+
+def bench_play():
+    """Frames of Pinwheel wall that the page shows in a second, against those that the clock asks for."""
+    from tests.browser.bench_drag import measure_play
+
+    rate, first, wanted, filled = measure_play()
+    yield {
+        "name": "play",
+        "ours_ms": round(1000 / rate, 1),
+        "peer": f"a frame of {wanted:g} in a second",
+        "peer_ms": round(1000 / wanted, 1),
+        "ratio": round(rate / wanted, 3),
+        # A screen that refreshes sixty times a second now and then shows a frame one refresh late.
+        "goal": 0.97,
+        "ok": bool(rate / wanted >= 0.97),
+        "first_turn": round(first / wanted, 3),
+        "fill_seconds": round(filled, 2),
+    }
