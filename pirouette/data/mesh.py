@@ -157,6 +157,13 @@ class Topology:
         return bool(np.array_equal(there, back) and np.all(np.diff(there) > 0))
 
     @cached_property
+    def subdivision(self):
+        """The Subdivision of its faces."""
+        from .subdivision import Subdivision
+
+        return Subdivision.of(self)
+
+    @cached_property
     def uses(self) -> tuple[np.ndarray, np.ndarray]:
         """(V + 1,) offsets and the faces at each point."""
         return faces_at_points(self.point_count, self.offsets, self.corners)

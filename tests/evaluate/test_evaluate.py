@@ -28,6 +28,17 @@ def tints_of(look):
     return [None if tints is None else tints.tobytes() for tints in (look.tints, look.point_tints)]
 
 
+def test_the_faces_of_a_moving_subdivided_mesh_are_those_of_every_frame():
+    moving = scene(figure(step("sphere"), step("displace", churn=1), step("subdivide", times=2)))
+    memo = Memo(1 << 28)
+    first, second = (evaluate(moving, frame, memo=memo).drawables[0].mesh for frame in (0, 7))
+    assert not np.array_equal(first.points, second.points)
+    # What is made of the faces alone, and sent to the page, is made and sent once.
+    assert first.topology is second.topology
+    assert first.topology.key
+    assert evaluate(moving, 7).drawables[0].mesh.topology.key == first.topology.key
+
+
 @pytest.mark.parametrize("name", DEMOS)
 def test_any_frame_is_the_same_by_play_and_by_jump(name):
     opened = demo_scene(name)

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from pirouette.data import Mesh
+from pirouette.data import Mesh, Topology
 from pirouette.kinds.builders.subdivide import SubdivideSettings, subdivide
 from pirouette.kinds.forms.box import BoxSettings, box
 from pirouette.kinds.forms.plane import PlaneSettings, plane
@@ -107,6 +107,20 @@ def test_a_smoothed_cube_takes_the_known_first_positions():
     # One step moves the corners of a cube to 5/9 of where they were and edge middles to 3/4.
     np.testing.assert_allclose(np.abs(mesh.points[:8]), 5 / 9, atol=1e-6)
     np.testing.assert_allclose(np.sort(np.abs(mesh.points[8:20]), axis=1), [[0, 0.75, 0.75]] * 12, atol=1e-6)
+
+
+def test_where_three_faces_meet_an_edge_stays_and_weights_share_the_rounding():
+    points = np.array([[0, 0, 0], [0, 2, 0], [2, 1, 0], [-2, 1, 1], [0, 1, 3]], np.float32)
+    fan = Mesh(points, Topology.of_faces([[0, 1, 2], [1, 0, 3], [0, 1, 4]], 5))
+    settings = SubdivideSettings.model_validate({}).resolve()
+    whole = subdivided(fan, settings)
+    # The shared edge is the first: its middle, and its ends, where more than two borders cross, stay.
+    np.testing.assert_allclose(whole.points[[0, 1, 5]], [[0, 0, 0], [0, 2, 0], [0, 1, 0]], atol=1e-6)
+    # The tip of a face follows its two borders.
+    np.testing.assert_allclose(whole.points[2], ((points[0] + points[1]) / 2 + 3 * points[2]) / 4, atol=1e-6)
+    half = subdivide(fan, np.full(5, 0.5, np.float32), settings)
+    plain = subdivide(fan, np.zeros(5, np.float32), settings)
+    np.testing.assert_allclose(half.points, (whole.points + plain.points) / 2, atol=1e-6)
 
 
 def test_the_border_of_an_open_plane_stays_straight_when_smoothed():

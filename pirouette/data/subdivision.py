@@ -1,0 +1,74 @@
+"""How the faces of a topology are cut into quads, one for each corner; the same wherever the points are."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..kernels.compile import frozen
+from ..kernels.refine import refined, refined_places
+from ..kernels.surface import faces_at_points
+from .mesh import Topology
+
+
+@dataclass(frozen=True, eq=False)
+class Subdivision:
+    """A topology and its finer one, whose points are those of before, then the middles of edges, then of faces.
+
+    ends      (E, 2) int32: the points of each edge
+    sides     (E, 2) int32: the faces at each edge, -1 where there are not two
+    edges_at  (V + 1,) offsets and the edges at each point
+    """
+
+    coarse: Topology
+    fine: Topology
+    ends: np.ndarray
+    sides: np.ndarray
+    edges_at: tuple[np.ndarray, np.ndarray]
+
+    @classmethod
+    def of(cls, topology: Topology) -> "Subdivision":
+        points, faces = topology.point_count, topology.face_count
+        low_high = np.sort(topology.half_edges.astype(np.int64), axis=1)
+        packed, edge_of_corner = np.unique(low_high[:, 0] * points + low_high[:, 1], return_inverse=True)
+        ends = frozen(np.stack([packed // points, packed % points], axis=1), np.int32)
+        face_of_corner = np.repeat(np.arange(faces), topology.sizes)
+        starts = np.repeat(topology.offsets[:-1], topology.sizes)
+        position = np.arange(len(topology.corners)) - starts
+        before = edge_of_corner[starts + (position - 1) % np.repeat(topology.sizes, topology.sizes)]
+        quads = np.stack(
+            [topology.corners, points + edge_of_corner, points + len(ends) + face_of_corner, points + before], axis=1
+        )
+        fine = Topology.of_faces(quads, points + len(ends) + faces)
+        edges_at = faces_at_points(points, 2 * np.arange(len(ends) + 1), ends.reshape(-1))
+        return cls(
+            topology,
+            # It is the same for every frame in which the points alone are others, and so is its name.
+            replace(fine, lines=topology.lines, key=f"{topology.key}/2" if topology.key else ""),
+            ends,
+            frozen(_sides(edge_of_corner, face_of_corner, len(ends)), np.int32),
+            tuple(frozen(one, np.int32) for one in edges_at),
+        )
+
+    def refined(self, values, weights, rounding) -> np.ndarray:
+        """Return (V, K) values of the fine points; see kernels.refine."""
+        coarse = self.coarse
+        uses = tuple(frozen(one, np.int32) for one in coarse.uses)
+        return refined(
+            values, weights, rounding, coarse.offsets, coarse.corners, uses, self.ends, self.sides, self.edges_at
+        )
+
+    def refined_places(self, uvs) -> np.ndarray:
+        """Return (C, 2) places in a picture of the fine corners."""
+        return refined_places(uvs, self.coarse.offsets)
+
+
+def _sides(edge_of_corner, face_of_corner, count):
+    """The two faces at each edge, or -1 twice where there are not two."""
+    sides = np.full((count, 2), -1)
+    order = np.argsort(edge_of_corner, kind="stable")
+    counts = np.bincount(edge_of_corner, minlength=count)
+    first = np.cumsum(counts) - counts
+    whole = counts == 2
+    sides[whole, 0] = face_of_corner[order[first[whole]]]
+    sides[whole, 1] = face_of_corner[order[first[whole] + 1]]
+    return sides
