@@ -41,28 +41,18 @@ def free_port() -> int:
 class Studio:
     """A server in a process group of its own, with a data folder of its own."""
 
-    is_warm = False
-
     def __init__(self, folder):
         self.environment = {**os.environ, "PIROUETTE_DATA": str(folder), "PYTHONWARNINGS": "ignore"}
         self.environment.pop("DJANGO_SETTINGS_MODULE", None)
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         # As script/server does it: no page waits for kernels that are compiled for another one.
-        for command in (["migrate", "-v0"], ["load_demo"], *([] if Studio.is_warm else [["warm"]])):
-            self.manage(*command)
-        Studio.is_warm = True
-        self.start()
+        self.start("start", seconds=400)
 
-    def manage(self, *command):
-        subprocess.run(
-            [sys.executable, "manage.py", *command], cwd=ROOT, env=self.environment, check=True, capture_output=True
-        )
-
-    def start(self):
-        command = [sys.executable, "manage.py", "serve", "--port", str(self.port)]
+    def start(self, command="serve", seconds=60):
+        command = [sys.executable, "manage.py", command, "--port", str(self.port)]
         self.process = subprocess.Popen(command, cwd=ROOT, env=self.environment, start_new_session=True)
-        deadline = time.monotonic() + 60
+        deadline = time.monotonic() + seconds
         while time.monotonic() < deadline:
             try:
                 self.get("/api/scenes")

@@ -1,0 +1,19 @@
+"""Makes everything ready and serves it, in one process: each one more would load the kernels again."""
+
+from django.core.management import call_command
+from django.core.management.base import BaseCommand
+
+from .serve import Command as Serve
+
+
+class Command(BaseCommand):
+    help = "Bring the database up to date, store the demo, compile what is not compiled yet, and serve the studio."
+
+    def add_arguments(self, parser):
+        Serve().add_arguments(parser)
+
+    def handle(self, *args, port, workers, **options):
+        call_command("migrate", verbosity=0)
+        call_command("load_demo", stdout=self.stdout)
+        call_command("warm")
+        call_command("serve", port=port, workers=workers, stdout=self.stdout)
