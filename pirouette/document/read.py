@@ -2,6 +2,7 @@
 
 import json
 import re
+from dataclasses import dataclass
 from pathlib import Path
 
 from .. import catalogue
@@ -263,10 +264,6 @@ def _check_whole(scene, reader):
     check_references(scene, reader.add)
 
 
-def _no_constant(name):
-    raise ProblemError(Problem("", f"{name} is not a number that a scene can hold", "scene.json"))
-
-
 def load_scene(path, library: Library | None = None) -> Scene:
     """Read a scene file; raises ProblemError if it cannot be read or anything in it is wrong.
 
@@ -284,11 +281,33 @@ def load_scene(path, library: Library | None = None) -> Scene:
 def parse_json(text: str):
     """Parse JSON strictly: no NaN or Infinity, no runaway nesting."""
     try:
-        return json.loads(text, parse_constant=_no_constant)
-    except ProblemError:
-        raise
+        found = json.loads(text, parse_constant=_Constant)
+        # Looked for only where there is the word, as this goes through all of a scene.
+        constants = list(_constants(found)) if "NaN" in text or "Infinity" in text else []
     except (ValueError, RecursionError) as error:
         raise ProblemError(Problem("", f"this is not JSON: {error}", "scene.json")) from None
+    if constants:
+        raise ProblemError(
+            Problem(path, f"{one.name} is not a number that a scene can hold; allowed finite numbers", "scene.json")
+            for path, one in constants
+        )
+    return found
+
+
+@dataclass(frozen=True)
+class _Constant:
+    """NaN or Infinity, where a number should be."""
+
+    name: str
+
+
+def _constants(found, path=""):
+    """Yield the path of each constant, and it."""
+    if isinstance(found, _Constant):
+        yield path, found
+    parts = found.items() if isinstance(found, dict) else enumerate(found) if isinstance(found, list) else ()
+    for name, part in parts:
+        yield from _constants(part, f"{path}/{name}" if path else str(name))
 
 
 def save_scene(scene: Scene, path) -> None:

@@ -104,7 +104,7 @@ def test_guides_that_follow_in_a_circle_are_named():
 
 
 def test_a_file_that_is_not_json_is_refused(tmp_path):
-    for text, says in (("{", "not JSON"), ('{"a": NaN}', "NaN is not a number"), ("[" * 100_000, "not JSON")):
+    for text, says in (("{", "not JSON"), ('{"a": [1, NaN]}', "a/1: NaN is not a number"), ("[" * 100_000, "not JSON")):
         path = tmp_path / "scene.json"
         path.write_text(text)
         with pytest.raises(ProblemError, match=says):
