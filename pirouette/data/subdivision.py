@@ -12,15 +12,20 @@ from .mesh import Topology
 
 @dataclass(frozen=True, eq=False)
 class Subdivision:
-    """A topology and its finer one, whose points are those of before, then the middles of edges, then of faces.
+    """What a topology becomes: its points stay, then come the middles of edges, then of faces.
 
+    fine      the Topology of the quads
+    offsets   (F + 1,) int32 and `corners`: the faces of before, see Topology
+    uses      (V + 1,) offsets and the faces at each point
     ends      (E, 2) int32: the points of each edge
     sides     (E, 2) int32: the faces at each edge, -1 where there are not two
     edges_at  (V + 1,) offsets and the edges at each point
     """
 
-    coarse: Topology
     fine: Topology
+    offsets: np.ndarray
+    corners: np.ndarray
+    uses: tuple[np.ndarray, np.ndarray]
     ends: np.ndarray
     sides: np.ndarray
     edges_at: tuple[np.ndarray, np.ndarray]
@@ -40,10 +45,13 @@ class Subdivision:
         )
         fine = Topology.of_faces(quads, points + len(ends) + faces)
         edges_at = faces_at_points(points, 2 * np.arange(len(ends) + 1), ends.reshape(-1))
+        # The topology keeps its subdivision; the other way round both would outlive their last use.
         return cls(
-            topology,
             # It is the same for every frame in which the points alone are others, and so is its name.
             replace(fine, lines=topology.lines, key=f"{topology.key}/2" if topology.key else ""),
+            topology.offsets,
+            topology.corners,
+            tuple(frozen(one, np.int32) for one in topology.uses),
             ends,
             frozen(_sides(edge_of_corner, face_of_corner, len(ends)), np.int32),
             tuple(frozen(one, np.int32) for one in edges_at),
@@ -51,15 +59,13 @@ class Subdivision:
 
     def refined(self, values, weights, rounding) -> np.ndarray:
         """Return (V, K) values of the fine points; see kernels.refine."""
-        coarse = self.coarse
-        uses = tuple(frozen(one, np.int32) for one in coarse.uses)
         return refined(
-            values, weights, rounding, coarse.offsets, coarse.corners, uses, self.ends, self.sides, self.edges_at
+            values, weights, rounding, self.offsets, self.corners, self.uses, self.ends, self.sides, self.edges_at
         )
 
     def refined_places(self, uvs) -> np.ndarray:
         """Return (C, 2) places in a picture of the fine corners."""
-        return refined_places(uvs, self.coarse.offsets)
+        return refined_places(uvs, self.offsets)
 
 
 def _sides(edge_of_corner, face_of_corner, count):

@@ -1,5 +1,7 @@
 """Forms against mathematics."""
 
+import weakref
+
 import numpy as np
 import pytest
 
@@ -121,6 +123,14 @@ def test_where_three_faces_meet_an_edge_stays_and_weights_share_the_rounding():
     half = subdivide(fan, np.full(5, 0.5, np.float32), settings)
     plain = subdivide(fan, np.zeros(5, np.float32), settings)
     np.testing.assert_allclose(half.points, (whole.points + plain.points) / 2, atol=1e-6)
+
+
+def test_faces_that_were_cut_are_given_back_with_their_last_use():
+    topology = Topology.of_faces([[0, 1, 2, 3]], 4)
+    assert topology.subdivision.fine.face_count == 4
+    gone = weakref.ref(topology)
+    del topology
+    assert gone() is None
 
 
 def test_the_border_of_an_open_plane_stays_straight_when_smoothed():
