@@ -92,3 +92,16 @@ def test_a_lane_is_keyed_and_copied_like_its_value(editor):
     page.keyboard.press("k")
     until(page, f"pirouette.store.valueAt('{TURN}').keys.length === 3")
     assert keys(page, TURN)[1][0] == 24
+
+
+def test_after_a_step_was_added_its_first_number_is_at_hand_and_space_plays(editor):
+    page = editor(crate(0, step("twist")))
+    page.get_by_role("button", name="step", exact=True).click()
+    page.keyboard.type("bend")
+    page.keyboard.press("Enter")
+    until(page, "document.activeElement.dataset.pointer === '/figures/0/routine/2/settings/angle'")
+    page.keyboard.type("45")
+    page.keyboard.press("Enter")
+    assert page.saved()["figures"][0]["routine"][2]["settings"] == {"angle": 45}
+    page.keyboard.press("Space")
+    assert page.evaluate("pirouette.store.state.playing") is True

@@ -101,6 +101,14 @@ export function addLine(store, list, kind, at, settings = {}) {
   patch.push({ op: "add", path: `${list}/${index}`, value: { id: freeId(items, kind.id), kind: kind.id, settings } });
   store.edit(patch);
   store.set({ open: `${list}/${index}` });
+  focusLine(`${list}/${index}`);
+}
+
+/** Go on with a new line's first number, not with the button that made it: Space then plays, and digits are typed. */
+function focusLine(pointer) {
+  const number = document.querySelector(`.line[data-pointer="${pointer}"] [role=spinbutton]`);
+  if (number) number.focus();
+  else document.activeElement?.blur();
 }
 
 export function removeLine(store, pointer) {
