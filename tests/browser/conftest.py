@@ -155,12 +155,25 @@ def editor(page, studio):
 
 
 def until(page, expression, arg=None, timeout=20.0):
-    """Wait until an expression is true in the page, whose policy forbids Playwright's own way of asking."""
+    """Wait until an expression is true in the page, whose policy forbids Playwright's own way of asking; its value."""
     deadline = time.monotonic() + timeout
-    while not page.evaluate(expression, arg):
+    while not (value := page.evaluate(expression, arg)):
         if time.monotonic() > deadline:
             raise TimeoutError(f"never true: {expression}")
         page.wait_for_timeout(40)
+    return value
+
+
+def boxes(page, *selectors):
+    """Where the first elements of some selectors are, once all are there.
+
+    All are found and measured at one moment: the page may draw its lanes and handles anew between two questions.
+    """
+    found = """(selectors) => {
+      const all = selectors.map((selector) => document.querySelector(selector)?.getBoundingClientRect().toJSON());
+      return all.every(Boolean) && all;
+    }"""
+    return until(page, found, selectors)
 
 
 def settled(page, studio) -> dict:

@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.browser.conftest import until
+from tests.browser.conftest import boxes, until
 from tests.scenes import clause, document, field, figure, formula, keyed, step, swing
 
 pytestmark = pytest.mark.browser
@@ -41,7 +41,7 @@ def test_a_routine_reads_as_sentences(editor):
 
 def test_dragging_a_value_changes_it_at_once_and_is_one_step_back(editor):
     page = editor(ball())
-    box = value(page, RADIUS).bounding_box()
+    (box,) = boxes(page, f'.recipe [data-pointer="{RADIUS}"].value')
     page.mouse.move(box["x"] + 5, box["y"] + 5)
     page.mouse.down()
     for k in range(1, 9):
@@ -219,7 +219,7 @@ def test_it_plays_what_it_holds_and_the_dial_goes_across_the_seam(editor):
     assert page.locator(".dial-frame").input_value() == "23"
     page.keyboard.press(".")
     assert page.locator(".dial-frame").input_value() == "0"
-    box = page.locator(".ring").bounding_box()
+    (box,) = boxes(page, ".ring")
     middle = box["x"] + box["width"] / 2
     page.mouse.move(middle - 15, box["y"] + 22)
     page.mouse.down()

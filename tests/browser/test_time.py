@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.browser.conftest import until
+from tests.browser.conftest import boxes, until
 from tests.scenes import document, figure, formula, keyed, step
 
 pytestmark = pytest.mark.browser
@@ -23,7 +23,7 @@ def keys(page, pointer):
 
 
 def scrub(page, pointer, by):
-    box = page.locator(f'.recipe [data-pointer="{pointer}"].value').bounding_box()
+    (box,) = boxes(page, f'.recipe [data-pointer="{pointer}"].value')
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
@@ -69,9 +69,8 @@ def test_a_recorded_move_is_made_linear_and_closed_by_its_mend_and_plays_over_th
 def test_several_keys_are_chosen_by_a_frame_and_moved_eased_stretched_and_pasted(editor):
     page = editor(crate(keyed((0, 0), (20, 50), (60, 10))))
     wait_for_lane(page, TURN)
-    box = page.locator(".lane-rows").bounding_box()
-    pegs = page.locator(f'.peg[data-lane="{TURN}"]')
-    first, second = pegs.nth(0).bounding_box(), pegs.nth(1).bounding_box()
+    peg = f'.peg[data-lane="{TURN}"]'
+    box, first, second = boxes(page, ".lane-rows", peg, f"{peg} ~ {peg}")
     page.mouse.move(first["x"] - 12, box["y"] + box["height"] - 6)
     page.mouse.down()
     page.mouse.move(second["x"] + 12, first["y"] - 4, steps=4)
@@ -111,7 +110,7 @@ def test_a_curve_takes_typed_numbers_dragged_keys_and_handles(editor):
     lane.locator(".dot").nth(1).focus()
     page.keyboard.press("b")
     until(page, f"pirouette.store.valueAt('{TURN}').keys[1].ease === 'handles'")
-    knob = lane.locator(".knob").first.bounding_box()
+    (knob,) = boxes(page, f'.lane[data-lane="{TURN}"] .knob')
     page.mouse.move(knob["x"] + 4, knob["y"] + 4)
     page.mouse.down()
     page.mouse.move(knob["x"] + 4, knob["y"] + 34, steps=4)
@@ -129,7 +128,7 @@ def test_long_scenes_are_zoomed_and_scrolled(editor):
     page = editor({**raw, "clock": {"frames": 1000}})
     wait_for_lane(page, TURN)
     assert page.locator(f'.peg[data-lane="{TURN}"]').count() == 3
-    box = page.locator(".ruler").bounding_box()
+    (box,) = boxes(page, ".ruler")
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 60)
     page.keyboard.down("Control")
     for _ in range(6):
@@ -218,8 +217,7 @@ def test_the_frame_has_presets_and_safe_areas_within_it(editor):
     page.get_by_role("button", name="Vertical").click()
     until(page, "pirouette.viewport.header.background.height === 1920")
     page.keyboard.press("a")
-    areas = page.locator("#safe-areas > div")
-    outer, inner = areas.nth(0).bounding_box(), areas.nth(1).bounding_box()
+    outer, inner = boxes(page, "#safe-areas > div", "#safe-areas > div ~ div")
     assert abs(outer["width"] / outer["height"] - 1080 / 1920) < 0.02
     assert abs(inner["height"] / outer["height"] - 8 / 9) < 0.02
     assert page.saved()["frame"]["width"] == 1080
@@ -232,7 +230,7 @@ def test_the_way_of_a_moving_thing_is_drawn_with_its_keys(editor):
     until(page, "pirouette.store.state.held.size === 96", timeout=40)
     page.evaluate("pirouette.store.set({ open: '/figures/0' })")
     until(page, "document.querySelectorAll('.handles .way-key').length === 2")
-    way, handle = page.locator(".handles .way").bounding_box(), page.locator(".handles").bounding_box()
+    way, handle = boxes(page, ".handles .way", ".handles")
     assert way["width"] > 100
     assert way["height"] < 8
     assert handle["y"] < way["y"] < handle["y"] + handle["height"] / 2
@@ -335,7 +333,7 @@ def test_one_may_scroll_away_from_the_playhead(editor):
         page.keyboard.press("+")
     first = page.locator(".ruler span").first
     assert first.inner_text() == "0"
-    box = page.locator(".ruler").bounding_box()
+    (box,) = boxes(page, ".ruler")
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 60)
     page.mouse.wheel(2000, 0)
     until(page, "Number(document.querySelector('.ruler span').textContent) > 30")

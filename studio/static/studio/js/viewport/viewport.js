@@ -136,7 +136,7 @@ export class Viewport {
     if (!kept) this.keepTime();
     this.setSize(sizes[0]);
     this.screen.copy(kept ?? reel.keep(header, sizes[this.coarseness]));
-    this.told();
+    this.store.emit("drawn", this.header);
     this.refine();
   }
 
@@ -195,7 +195,7 @@ export class Viewport {
       if (this.isAtRest) side.mean = this.screen.meanOf(0, this.screen.picture, side.means);
       this.compose(side, this.screen.picture);
     }
-    this.told();
+    this.store.emit("drawn", this.header);
     // Not before it has rested a little: somebody may be stepping through the frames.
     if (this.isAtRest) this.fineTimer = setTimeout(() => this.refineFrom(1, sides), REST_MS);
   }
@@ -213,7 +213,6 @@ export class Viewport {
         side.mean = this.screen.meanOf(number, side.mean, side.means);
         if (number === 3 || number === FINE_PASSES - 1) this.compose(side, side.mean);
       }
-      if (number === 3 || number === FINE_PASSES - 1) this.told();
       this.refineFrom(number + 1, sides);
     });
   }
@@ -236,11 +235,6 @@ export class Viewport {
     const hasOutline = hasMarks && this.drawMask();
     this.screen.show(picture, side.header, { part: side.part, isFinishOff: this.store.state.flat, hasOutline });
     if (hasMarks) this.ghosts.draw(this, side, this.store.state);
-  }
-
-  told() {
-    this.drawCount = (this.drawCount ?? 0) + 1;
-    this.store.emit("drawn", this.header);
   }
 
   drawMask() {
