@@ -45,6 +45,13 @@ def test_faces_leave_no_gaps_and_are_not_drawn_twice():
     np.testing.assert_allclose(inside, 1, atol=1e-5)
 
 
+@pytest.mark.parametrize("turn", [[0, 0, 0], [7, 31, 12]])
+def test_additive_faces_around_the_eye_are_cut_where_they_cross_its_plane(turn):
+    room = white(step("box", width=1400, height=1200, depth=1300), blend="additive", brightness=0.5)
+    picture = light({**room, "place": {"rotation": turn}}, samples=16)
+    np.testing.assert_allclose(picture[..., :3], 0.5, atol=1e-5)
+
+
 def test_the_nearer_figure_hides_the_farther():
     near = {
         **white(step("plane", width=50, height=50)),
