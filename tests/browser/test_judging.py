@@ -51,6 +51,24 @@ def wall(colour="#ff0000"):
     return {**raw, "lights": []}
 
 
+def test_the_view_is_drawn_anew_only_for_frames_around_the_shown_one(editor):
+    page = editor(slider())
+    page.keyboard.press("g")
+    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    until(page, "!pirouette.viewport.ghosts.isStale(pirouette.store)")
+    # Whether the view is to be drawn anew when a frame is no longer held.
+    lose = """(frame) => {
+      const { store, viewport, playback } = pirouette;
+      cancelAnimationFrame(viewport.waiting);
+      viewport.waiting = null;
+      playback.headers.delete(frame);
+      store.set({ held: new Set(playback.headers.keys()) });
+      return viewport.waiting !== null;
+    }"""
+    assert page.evaluate(lose, 60) is False
+    assert page.evaluate(lose, page.evaluate("pirouette.viewport.ghosts.drawn[0].frame")) is True
+
+
 def test_onion_skins_show_the_frames_around_and_only_of_what_is_selected(editor):
     page = editor(slider())
     until(page, "pirouette.store.state.held.size === 96", timeout=40)

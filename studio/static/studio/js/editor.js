@@ -65,10 +65,7 @@ store.on("held", () => {
   if (store.state.held.size < frames) dial.showPace([]);
   else paceTimer = setTimeout(() => store.state.playing || dial.showPace(pacesOf(playback.headers, playback.buffers, frames, loops)), PACE_MS);
 });
-store.on("held", () => {
-  handles.show();
-  if (store.state.onion.on && !store.state.playing) viewport.redraw();
-});
+store.on("held", () => handles.show());
 const clipboard = new Clipboard(store);
 const drop = new Drop(store, document.documentElement);
 

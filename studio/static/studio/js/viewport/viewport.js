@@ -47,6 +47,7 @@ export class Viewport {
     store.on("playing gesture-end", () => this.refine());
     store.on("selection also onion", () => this.outline());
     store.on("held work", () => this.reel.drawSoon());
+    store.on("held", () => this.isAtRest && this.ghosts.isStale(store) && this.redraw());
   }
 
   /** Outline the selection: for a moment where it is many copies, else as long as it is selected. */
@@ -234,7 +235,7 @@ export class Viewport {
     if (hasMarks) this.aim(side);
     const hasOutline = hasMarks && this.drawMask();
     this.screen.show(picture, side.header, { part: side.part, isFinishOff: this.store.state.flat, hasOutline });
-    if (hasMarks) this.ghosts.draw(this, side, this.store.state);
+    if (hasMarks) this.ghosts.draw(this, side);
   }
 
   drawMask() {
