@@ -176,6 +176,10 @@ def boxes(page, *selectors):
     return until(page, found, selectors)
 
 
+def wait_for_lane(page, pointer):
+    until(page, f"pirouette.store.state.lanes.some((lane) => lane.pointer === '{pointer}')")
+
+
 def settled(page, studio) -> dict:
     """Wait until everything is saved, and return the document as the server has it."""
     until(page, "!pirouette.store.sending && !pirouette.store.pending.length && !pirouette.store.unanswered")

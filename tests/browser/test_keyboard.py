@@ -2,8 +2,8 @@
 
 import pytest
 
-from tests.browser.conftest import until
-from tests.browser.test_time import ANGLE, TURN, crate, keys, wait_for_lane
+from tests.browser.conftest import until, wait_for_lane
+from tests.browser.test_time import ANGLE, TURN, crate, keys
 from tests.scenes import keyed, step
 
 pytestmark = pytest.mark.browser

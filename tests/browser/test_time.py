@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.browser.conftest import boxes, until
+from tests.browser.conftest import boxes, until, wait_for_lane
 from tests.scenes import document, figure, formula, keyed, step
 
 pytestmark = pytest.mark.browser
@@ -12,10 +12,6 @@ ANGLE = "/figures/0/routine/1/settings/angle"
 
 def crate(turn=0, *steps):
     return document(figure(step("box", width=60), *steps, name="Crate", place={"rotation": [0, turn, 0]}))
-
-
-def wait_for_lane(page, pointer):
-    until(page, f"pirouette.store.state.lanes.some((lane) => lane.pointer === '{pointer}')")
 
 
 def keys(page, pointer):

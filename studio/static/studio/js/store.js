@@ -40,6 +40,7 @@ export class Store {
       notes: [],
       held: new Set(),
       problem: null,
+      refused: new Map(), // what the last edit wanted to write, by its pointer, if it was refused
       recording: false,
       work: null, // [first, end] of the stretch that plays, or the whole scene
       safe: false,
@@ -101,7 +102,7 @@ export class Store {
   edit(patch, { gesture = null } = {}) {
     this.pending.push(...patch);
     this.pendingGesture = gesture;
-    this.set({ document: applyPatch(this.document, patch), saving: true, problem: null });
+    this.set({ document: applyPatch(this.document, patch), saving: true, problem: null, refused: new Map() });
     this.send();
   }
 
@@ -186,6 +187,7 @@ export class Store {
         await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
         return;
       }
+      const refused = new Map([...(patch ?? []), ...this.pending].map(({ path, value }) => [path, value]));
       this.pending = [];
       this.unanswered = null;
       if (error.status === 409) {
@@ -193,7 +195,7 @@ export class Store {
         this.state.revision = error.answer.revision;
         this.emit("stale");
       }
-      this.set({ document: this.confirmed, problem: error.message, saving: false });
+      this.set({ document: this.confirmed, problem: error.message, saving: false, refused });
     }
   }
 
@@ -209,7 +211,7 @@ export class Store {
   async step(what, more = {}) {
     await this.send();
     if (this.sending) await this.sending;
-    this.set({ saving: true });
+    this.set({ saving: true, refused: new Map() });
     this.sending = this.exchange(what, more, null);
     await this.sending;
     this.sending = null;

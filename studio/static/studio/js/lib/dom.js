@@ -40,25 +40,43 @@ export function icon(name) {
   return s("svg", { class: "icon", "aria-hidden": "true" }, use);
 }
 
+const TEXT_FIELD = "textarea, input:not([type]), input[type=text], input[type=number]";
 const waiting = new Map();
+// The field in which somebody has typed what is not taken yet.
+let typedIn = null;
+
+document.addEventListener("input", ({ target }) => {
+  if (target.matches(TEXT_FIELD)) typedIn = target;
+});
+// Not at once: the focus is on its way to another control, which must still be there when it arrives.
+for (const name of ["change", "focusout"]) document.addEventListener(name, ({ target }) => target === typedIn && setTimeout(typingEnded));
 
 /** Fill in what had to wait for somebody's typing. */
 export function typingEnded() {
+  typedIn = null;
   const held = [...waiting];
   waiting.clear();
   for (const [element, children] of held) refill(element, ...children);
 }
 
-/** Replace an element's content but keep the focus on the control with the same data-focus. */
+/** Replace an element's content but keep the focus on the control with the same data-focus or label. */
 export function refill(element, ...children) {
   // Somebody is typing here: the new content waits until they are done.
-  if (element.querySelector("input.typed")) {
+  if (element.querySelector("input.typed") || element.contains(typedIn)) {
     waiting.set(element, children);
     return;
   }
-  const focused = element.contains(document.activeElement) ? document.activeElement.dataset.focus : null;
+  waiting.delete(element);
+  const focused = element.contains(document.activeElement) ? nameOf(document.activeElement) : null;
   const scroll = element.scrollTop;
   element.replaceChildren(...children.flat(3).filter(Boolean));
   element.scrollTop = scroll;
-  if (focused) element.querySelector(`[data-focus="${CSS.escape(focused)}"]`)?.focus({ preventScroll: true });
+  if (focused) element.querySelector(focused)?.focus({ preventScroll: true });
+}
+
+/** A selector by which a control is found again among those that take its place, or null. */
+function nameOf(control) {
+  if (control.dataset.focus) return `[data-focus="${CSS.escape(control.dataset.focus)}"]`;
+  const label = control.getAttribute("aria-label");
+  return label && `${control.localName}[aria-label="${CSS.escape(label)}"]`;
 }

@@ -71,8 +71,32 @@ function insert(field, start, end, text) {
   field.dispatchEvent(new Event("input", { bubbles: true }));
 }
 
+/**
+ * Return the field in which a formula is written.
+ * @param {string} pointer where its text is in the document
+ */
+export function formulaField(store, pointer, label, focusName) {
+  const text = store.valueAt(pointer);
+  // What was refused stands there still, to be mended.
+  const refused = store.state.refused.get(pointer);
+  return withOffers(store, h("textarea.formula", {
+    value: refused ?? text, rows: 2, spellcheck: false, "aria-label": label, "aria-invalid": String(refused !== undefined), "data-focus": focusName,
+    title: "Enter takes it, Escape leaves it as it was",
+    onkeydown: (event) => {
+      event.stopPropagation();
+      const leaves = event.key === "Escape";
+      if (!leaves && (event.key !== "Enter" || event.shiftKey)) return;
+      event.preventDefault();
+      if (leaves) event.target.value = text;
+      event.target.blur();
+      if (leaves) store.set({ refused: new Map() });
+    },
+    onchange: (event) => store.setValue(pointer, event.target.value),
+  }));
+}
+
 /** Return a formula's field with its list of offers, and a button that takes a value from the page. */
-export function withOffers(store, field) {
+function withOffers(store, field) {
   const list = h("ul.offers", { role: "listbox", hidden: true });
   let shown = [];
   let current = 0;
@@ -115,7 +139,7 @@ export function withOffers(store, field) {
     event.stopImmediatePropagation();
     if (by) paint();
   }, { capture: true });
-  const pick = h("button.btn.btn-sm.quiet", { type: "button", title: "Then click any number of the scene: its name goes into the formula", onclick: (event) => event.detail === 0 && pickFor(store, field, pick) }, "Pick a value");
+  const pick = h("button.btn.btn-sm.quiet", { type: "button", "data-focus": `${field.dataset.focus} pick`, title: "Then click any number of the scene: its name goes into the formula", onclick: (event) => event.detail === 0 && pickFor(store, field, pick) }, "Pick a value");
   // The field keeps the focus, so that a formula that is not finished yet is not sent.
   pick.addEventListener("pointerdown", (event) => {
     event.preventDefault();
@@ -144,7 +168,7 @@ function pickFor(store, field, button) {
     end();
     if (!found) return store.set({ problem: "That is no number that a formula can name; click a number in a line or in the settings." });
     insert(field, at, at, `{${found.reference}}`);
-    return field.dispatchEvent(new Event("change"));
+    return field.dispatchEvent(new Event("change", { bubbles: true }));
   };
   // Not this very click, but the next one.
   setTimeout(() => addEventListener("pointerdown", take, true));

@@ -4,7 +4,7 @@ import { h, icon, refill } from "../lib/dom.js";
 import { readSum, showNumber } from "../lib/numbers.js";
 import { pointerParts, setOperations } from "../lib/json-patch.js";
 import { withKey } from "../lib/values.js";
-import { withOffers } from "./complete.js";
+import { formulaField } from "./complete.js";
 import { assetValue, flagsValue, nodesValue, referencesValue, referenceValue, textValue } from "./pick.js";
 import { removeThing } from "./references.js";
 import { sharedRow } from "./shared.js";
@@ -22,7 +22,7 @@ export class Details {
     this.store = store;
     this.element = element;
     this.finder = finder;
-    store.on("open document assets lanes gesture-end", () => store.gesture || this.show());
+    store.on("open document assets lanes refused gesture-end", () => store.gesture || this.show());
     store.on("frame", () => this.showFrame());
   }
 
@@ -213,10 +213,7 @@ export class Details {
     const now = store.liveValue(pointer);
     if (raw.shared !== undefined) return h("div.sorted", {}, sharedRow(store, pointer, raw));
     return h("div.sorted", {},
-      withOffers(store, h("textarea.formula", { value: raw.text, rows: 2, spellcheck: false, "aria-label": `${label} formula`, "data-focus": pointer, onkeydown: (event) => {
-        event.stopPropagation();
-        if (event.key === "Enter" && !event.shiftKey) { event.preventDefault(); event.target.blur(); }
-      }, onchange: (event) => store.setValue(`${pointer}/text`, event.target.value) })),
+      formulaField(store, `${pointer}/text`, `${label} formula`, pointer),
       h("div.small-row", {}, setting.sort === "colour" ? ["from", "to"].map((name) => colourValue(store, `${pointer}/${name}`, `${label} ${name}`, "#ffffff")) : h("label.part", {}, "base", boxed(numberValue(store, `${pointer}/base`, { ...setting, sort: "number", default: 0 }, `${label} base`, 0))),
         h("span.now", { "data-live": pointer }, now === undefined ? "" : `now ${showNumber(now)}`)),
       sharedRow(store, pointer, raw));

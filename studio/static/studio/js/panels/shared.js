@@ -1,6 +1,7 @@
 // Shared formulas: written once, used in several places of the scene.
 
 import { h, icon } from "../lib/dom.js";
+import { formulaField } from "./complete.js";
 import { freeId } from "./lines.js";
 
 /** Under a formula: use a shared one instead, or share this one. */
@@ -16,10 +17,7 @@ export function sharedRow(store, pointer, raw) {
   const one = formulas[shared];
   return h("div.sorted", {},
     h("div.small-row", {}, h("input.form-control.form-control-sm", { value: one.name, "aria-label": "Name of the shared formula", onchange: (event) => event.target.value.trim() && store.edit([{ op: "replace", path: `/formulas/${shared}/name`, value: event.target.value.trim() }]) }), h("span.quiet", {}, uses(store.document, one.id))),
-    h("textarea.formula", { value: one.text, rows: 2, spellcheck: false, "aria-label": `Shared formula ${one.name}`, "data-focus": `${pointer} shared`, onkeydown: (event) => {
-      event.stopPropagation();
-      if (event.key === "Enter" && !event.shiftKey) { event.preventDefault(); event.target.blur(); }
-    }, onchange: (event) => store.edit([{ op: "replace", path: `/formulas/${shared}/text`, value: event.target.value }]) }),
+    formulaField(store, `/formulas/${shared}/text`, `Shared formula ${one.name}`, `${pointer} shared`),
     h("button.btn.btn-sm.quiet", { type: "button", onclick: () => store.setValue(pointer, without(raw, { text: one.text })) }, "Make it its own"));
 }
 

@@ -2,12 +2,13 @@
 // is kept and plays from there, and while nothing else is done the frames that will play are drawn before.
 
 import * as THREE from "../../vendor/three/three.module.js";
+import { isAlike } from "../lib/lists.js";
+import { drawn } from "./fence.js";
 import { Screen } from "./screen.js";
 import { Stage } from "./stage.js";
 
 const LIMIT_BYTES = 256 * 1024 * 1024;
 const IDLE_MS = 1500;
-const FENCE_MS = 8;
 
 export class Reel {
   /** @param {number[]} ratios how fine pictures may be, in pixels for each of the page's, the finest first */
@@ -37,7 +38,7 @@ export class Reel {
   get sizes() {
     const sizes = this.ratios.map((ratio) => this.viewport.sizeAt(ratio));
     const look = [this.viewport.free, this.viewport.store.state.flat, ...sizes[0]];
-    if (look.some((one, k) => one !== this.look[k])) this.clear();
+    if (!isAlike(look, this.look)) this.clear();
     this.look = look;
     return sizes;
   }
@@ -100,7 +101,7 @@ export class Reel {
     const header = this.missing(first, end, store.state.frame, size);
     if (!header) return;
     this.keep(header, size);
-    await this.drawn();
+    await drawn(this.viewport.renderer.getContext());
     this.drawSoon(performance.now() - began);
   }
 
@@ -111,15 +112,6 @@ export class Reel {
       if (header && !(this.pictureOf(header)?.width >= width)) return header;
     }
     return undefined;
-  }
-
-  /** Wait until all that was asked for is drawn. */
-  async drawn() {
-    const gl = this.viewport.renderer.getContext();
-    const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
-    gl.flush();
-    while (gl.getSyncParameter(fence, gl.SYNC_STATUS) !== gl.SIGNALED) await new Promise((resolve) => setTimeout(resolve, FENCE_MS));
-    gl.deleteSync(fence);
   }
 }
 

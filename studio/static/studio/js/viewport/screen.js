@@ -31,6 +31,7 @@ export class Screen {
       bright: pass(BRIGHT_FRAGMENT, { uPicture: one(null), uKnee: one() }),
       mean: pass(MEAN_FRAGMENT, { uPicture: one(null), uBefore: one(null), uShare: one(1) }),
       copy: pass(COPY_FRAGMENT, { uPicture: one(null) }),
+      overlay: pass(COPY_FRAGMENT, { uPicture: one(null) }, { transparent: true, premultipliedAlpha: true }),
       double: pass(DOUBLE_FRAGMENT, { uSmall: one(null), uLarge: one(null) }),
       ghost: pass(GHOST_FRAGMENT, { uMask: one(null), uStrength: one(1), uDotted: one(), uPixel: { value: new THREE.Vector2() } }, { transparent: true }),
       screen: pass(SCREEN_FRAGMENT, {
@@ -53,14 +54,15 @@ export class Screen {
       }
       this.sizes.set(name, this.makeTargets(width, height));
     }
-    const [picture, mask, first, second, third, fourth, ...others] = this.sizes.get(name);
-    Object.assign(this, { picture, mask, means: [[first, second], [third, fourth]], levels: others.slice(0, MAX_LEVELS), sums: others.slice(MAX_LEVELS) });
+    const [picture, mask, skins, first, second, third, fourth, ...others] = this.sizes.get(name);
+    Object.assign(this, { picture, mask, skins, means: [[first, second], [third, fourth]], levels: others.slice(0, MAX_LEVELS), sums: others.slice(MAX_LEVELS) });
   }
 
   makeTargets(width, height) {
     const half = { type: THREE.HalfFloatType, minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter, depthBuffer: false };
     const picture = new THREE.WebGLRenderTarget(width, height, { ...half, depthBuffer: true, samples: this.isSoftware ? 0 : 4 });
     const mask = new THREE.WebGLRenderTarget(width, height, { minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter });
+    const skins = new THREE.WebGLRenderTarget(width, height, { depthBuffer: false });
     const levels = [];
     for (let w = width, h = height, k = 0; k < MAX_LEVELS; k += 1) {
       w = Math.max(1, Math.ceil(w / 2));
@@ -69,7 +71,7 @@ export class Screen {
     }
     const made = () => levels.map(([w, h]) => new THREE.WebGLRenderTarget(w, h, half));
     const means = [0, 1, 2, 3].map(() => new THREE.WebGLRenderTarget(width, height, half));
-    return [picture, mask, ...means, ...made(), ...made()];
+    return [picture, mask, skins, ...means, ...made(), ...made()];
   }
 
   /** Where the picture's frame lies within the canvas: x, y, width, height in 0..1, from the foot. */
@@ -149,14 +151,25 @@ export class Screen {
     this.run(this.passes.copy, null);
   }
 
-  /** Put the shape that the mask holds over the screen, faintly: dotted for what was, plain for what comes. */
-  ghost(strength, isEarlier, part) {
+  clearGhosts() {
+    this.renderer.setRenderTarget(this.skins);
+    this.renderer.clear();
+  }
+
+  /** Put the shape that the mask holds over the other ghosts, faintly: dotted for what was, plain for what comes. */
+  ghost(strength, isEarlier) {
     const { uniforms } = this.passes.ghost;
     uniforms.uMask.value = this.mask.texture;
     uniforms.uStrength.value = strength;
     uniforms.uDotted.value = isEarlier ? 1 : 0;
     uniforms.uPixel.value.set(1.2 / this.width, 1.2 / this.height);
-    this.within(part, () => this.run(this.passes.ghost, null));
+    this.run(this.passes.ghost, this.skins);
+  }
+
+  /** Put all ghosts over the screen. */
+  overlay(part) {
+    this.passes.overlay.uniforms.uPicture.value = this.skins.texture;
+    this.within(part, () => this.run(this.passes.overlay, null));
   }
 
   within([from, to], draw) {

@@ -1,6 +1,7 @@
 // Draws frame packets with WebGL: the scene in linear light, then a cheap glow and the same view transform as the render.
 
 import * as THREE from "../../vendor/three/three.module.js";
+import { drawn } from "./fence.js";
 import { Ghosts } from "./ghosts.js";
 import { closer, framing, lookAround, minus, plus, scaled, slide } from "./orbit.js";
 import { Reel } from "./reel.js";
@@ -56,7 +57,7 @@ export class Viewport {
     this.outlined = true;
     this.outlineTimer = setTimeout(() => {
       this.outlined = false;
-      this.redraw();
+      if (this.store.state.selection?.family === "figures") this.redraw();
     }, OUTLINE_MS);
     this.redraw();
   }
@@ -153,6 +154,7 @@ export class Viewport {
   /** Draw the same frame again, once per screen refresh at most. */
   redraw() {
     if (!this.header || this.waiting) return;
+    this.stayCoarse();
     this.waiting = requestAnimationFrame(() => {
       this.waiting = null;
       this.fitSize();
@@ -198,24 +200,28 @@ export class Viewport {
     }
     this.store.emit("drawn", this.header);
     // Not before it has rested a little: somebody may be stepping through the frames.
-    if (this.isAtRest) this.fineTimer = setTimeout(() => this.refineFrom(1, sides), REST_MS);
+    if (this.isAtRest) this.fineTimer = setTimeout(() => this.becomeFine(sides), REST_MS);
   }
 
   stayCoarse() {
     clearTimeout(this.fineTimer);
-    cancelAnimationFrame(this.fineFrame);
+    this.fineRun = null;
   }
 
-  refineFrom(number, sides) {
-    if (number >= FINE_PASSES) return this.reel.drawSoon();
-    this.fineFrame = requestAnimationFrame(() => {
+  /** Let the picture become finer pass by pass. No pass is asked for before the last is drawn: an edit never waits for several. */
+  async becomeFine(sides) {
+    const run = (this.fineRun = {});
+    for (let number = 1; number < FINE_PASSES; number += 1) {
+      await drawn(this.renderer.getContext());
+      await new Promise(requestAnimationFrame);
+      if (this.fineRun !== run) return;
       for (const side of sides) {
         this.drawPass(side, number);
         side.mean = this.screen.meanOf(number, side.mean, side.means);
         if (number === 3 || number === FINE_PASSES - 1) this.compose(side, side.mean);
       }
-      this.refineFrom(number + 1, sides);
-    });
+    }
+    this.reel.drawSoon();
   }
 
   /** Draw a side into the picture, moved by the part of a pixel that belongs to a pass. */
