@@ -2,8 +2,8 @@
 
 import pytest
 
-from tests.browser.conftest import boxes, until, wait_for_lane
-from tests.scenes import clause, document, field, figure, formula, keyed, step, swing
+from tests.browser.conftest import boxes, until
+from tests.scenes import clause, document, field, figure, keyed, step, swing
 
 pytestmark = pytest.mark.browser
 
@@ -126,52 +126,6 @@ def test_a_value_becomes_a_swing_and_gets_a_lane(editor):
     made = settings(page.saved(), 1)["angle"]
     assert made["sort"] == "swing"
     assert made["middle"] == 10
-
-
-def test_a_wrong_formula_is_told_at_its_character(editor):
-    page = editor(ball(step("twist", angle=formula("10 * turn"))))
-    page.get_by_role("button", name="All settings of Twist angle about axis").click()
-    text = page.get_by_label("angle formula")
-    text.fill("10 * trun")
-    text.press("Enter")
-    page.locator("#problem", has_text="“trun” is not a name").wait_for()
-    assert "at character 6" in page.locator("#problem").inner_text()
-    assert settings(page.saved(), 1)["angle"]["text"] == "10 * turn"
-    # What was refused can be mended, or left.
-    until(page, "document.querySelector('textarea.formula').ariaInvalid === 'true'")
-    assert text.input_value() == "10 * trun"
-    text.press("End")
-    for _ in range(3):
-        text.press("Backspace")
-    text.press_sequentially("urn")
-    text.press("Enter")
-    until(page, "document.querySelector('textarea.formula').ariaInvalid === 'false'")
-    assert settings(page.saved(), 1)["angle"]["text"] == "10 * turn"
-    text.fill("20 * turn(")
-    text.press("Enter")
-    until(page, "document.querySelector('textarea.formula').ariaInvalid === 'true'")
-    text.press("Escape")
-    assert text.input_value() == "10 * turn"
-    until(page, "document.querySelector('textarea.formula').ariaInvalid === 'false'")
-
-
-def test_what_is_being_typed_stays_while_the_page_hears_of_something_new(editor):
-    page = editor(ball(step("twist", angle=formula("10 * turn"))))
-    page.get_by_role("button", name="All settings of Twist angle about axis").click()
-    wait_for_lane(page, ANGLE)
-    text = page.get_by_label("angle formula")
-    text.press("End")
-    text.press_sequentially(" + 5")
-    page.evaluate("pirouette.store.setValue('/figures/0/routine/1/settings/axis', 'x')")
-    page.saved()
-    page.evaluate("pirouette.store.set({ lanes: [...pirouette.store.state.lanes] })")
-    assert page.evaluate("document.activeElement.value") == "10 * turn + 5"
-    text.press_sequentially("0")
-    text.press("Tab")
-    until(page, f"pirouette.store.valueAt('{ANGLE}').text === '10 * turn + 50'")
-    # What came meanwhile is shown, and the focus went on.
-    assert page.locator("#details").get_by_label("axis").input_value() == "x"
-    until(page, "document.activeElement.closest('#details') !== null && document.activeElement.tagName !== 'TEXTAREA'")
 
 
 def test_k_keys_the_focused_value_and_keys_move_by_keyboard(editor):

@@ -165,38 +165,6 @@ def test_a_double_start_does_not_play_twice(editor):
     assert page.evaluate("pirouette.playback.shown") - shown <= 26
 
 
-def test_formulas_are_completed_and_values_picked_from_the_page(editor):
-    raw = document(
-        figure(step("sphere", radius=30), step("twist", angle=25), name="Ball"),
-        figure(step("box", width=formula("1 + 1")), name="Reader"),
-    )
-    page = editor(raw)
-    page.evaluate("pirouette.store.set({ open: '/figures/1/routine/0' })")
-    text = page.get_by_label("width formula")
-    text.fill("")
-    text.press_sequentially("2 * wa")
-    page.locator(".offers li", has_text="wave").wait_for()
-    text.press("Enter")
-    assert text.input_value() == "2 * wave("
-    text.press_sequentially("turn) + {ball ang")
-    page.locator(".offers li", has_text="Ball.twist.angle").wait_for()
-    text.press("Tab")
-    assert text.input_value() == "2 * wave(turn) + {Ball.twist.angle}"
-    text.press_sequentially(" + ")
-    page.locator(".with-offers").get_by_role("button", name="Pick a value").click()
-    page.evaluate("pirouette.store.select('figures', 'ball')")
-    page.locator('.recipe [data-pointer="/figures/0/routine/0/settings/radius"]').click()
-    until(
-        page,
-        "(pirouette.store.valueAt('/figures/1/routine/0/settings/width').text ?? '').endsWith('{Ball.sphere.radius}')",
-    )
-    width = page.evaluate("pirouette.viewport.header.drawables.at(-1)")
-    until(page, "Math.abs(pirouette.viewport.header.drawables.at(-1).high[0] * 2 - 55) < 0.01")
-    assert width
-    saved = page.saved()["figures"][1]["routine"][0]["settings"]["width"]["text"]
-    assert saved == "2 * wave(turn) + {Ball.twist.angle} + {Ball.sphere.radius}"
-
-
 def test_a_contact_sheet_shows_the_loop_and_leads_to_its_frames(editor):
     page = editor(crate(keyed((0, 0), (96, 360))))
     page.keyboard.press("Shift+P")
