@@ -3,42 +3,42 @@
 import numpy as np
 
 from ..data import ProblemError
-from ..evaluate.routine import Run, run_routine
+from ..evaluate.routines import Run, run_routine
 from .note import Note
 
 FRAMES_LOOKED_AT = 5
 STILL = 1e-6
 
 
-def _moments(world):
+def _moments(ev):
     """This moment and some that lie unevenly over the scene, so that what repeats is not always met alike."""
-    count = world.scene.frame_count
+    count = ev.scene.frame_count
     shares = (np.arange(1, FRAMES_LOOKED_AT) / FRAMES_LOOKED_AT) ** 1.3
-    return [world.moment, *(world.scene.moment(round(share * count)) for share in shares)]
+    return [ev.moment, *(ev.scene.moment(round(share * count)) for share in shares)]
 
 
-def on_followers(world):
+def on_followers(ev):
     """Yield notes on what follows another thing late although that never moves."""
-    scene = world.scene
+    scene = ev.scene
     for _, settings, path in scene.carried():
         if settings.follows is None or settings.rides == "its curve":
             continue
-        lag = world.resolve(settings, path).lag
+        lag = ev.resolve(settings, path).lag
         if not lag:
             continue
-        places = [world.at(moment).thing_matrix(settings.follows) for moment in _moments(world)]
+        places = [ev.at(moment).thing_matrix(settings.follows) for moment in _moments(ev)]
         if all(np.allclose(place, places[0], atol=STILL) for place in places):
             carrier = {**scene.guides_by_id, **scene.figures_by_id}[settings.follows].name
             name = path.split("/")[1]
             yield Note(name, "place", f"it lags {lag:g} frames behind “{carrier}”, which never moves", "follow.still")
 
 
-def on_own_time(world, number, figure):
+def on_own_time(ev, number, figure):
     """Yield a note on a figure with a time of its own of which nothing moves in that time."""
-    time = world.resolve(figure.own_time, f"figures/{figure.name}/own_time")
+    time = ev.resolve(figure.own_time, f"figures/{figure.name}/own_time")
     if time.speed == 1 and time.offset == 0 and not figure.own_time.moving():
         return
-    if _moves(Run.of(world, figure), None) or figure.place.moving():
+    if _moves(Run.of(ev, figure), None) or figure.place.moving():
         return
     patch = [{"op": "remove", "path": f"/figures/{number}/own_time"}]
     message = "it plays in a time of its own, but nothing in its steps or place moves"
@@ -47,8 +47,8 @@ def on_own_time(world, number, figure):
 
 def on_late_step(run, number, index, step, where):
     """Yield a note on a step that shows earlier times of what does not move."""
-    settings = step.settings.resolve(run.world.around)
-    if step.kind.times and step.kind.group == "repeat":
+    settings = run.ev.resolve(step.settings, f"figures/{run.figure.name}/routine/{index} ({step.kind.id})")
+    if "before" in step.kind.arguments and step.kind.group == "repeat":
         if _moves(run, index) or _place_moves(run):
             return
         message = "nothing moves that it could show at earlier times, so its copies lie in each other"
@@ -62,7 +62,7 @@ def on_late_step(run, number, index, step, where):
 def _moves(run, stop) -> bool:
     """True if what the first steps of a figure make differs from time to time."""
     try:
-        shapes = [run_routine(run.at(moment), stop) for moment in _moments(run.world)]
+        shapes = [run_routine(run.at(moment), stop) for moment in _moments(run.ev)]
     except ProblemError:
         # What cannot be made at some frame is told of where that frame is shown.
         return True
@@ -70,5 +70,5 @@ def _moves(run, stop) -> bool:
 
 
 def _place_moves(run) -> bool:
-    places = [run.at(moment).matrix for moment in _moments(run.world)]
+    places = [run.at(moment).matrix for moment in _moments(run.ev)]
     return not all(np.allclose(place, places[0], atol=STILL) for place in places)

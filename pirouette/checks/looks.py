@@ -2,14 +2,15 @@
 
 from ..data import Copies
 from ..data.picture import REFERENCE_LINES
+from ..kernels.place import carried
 from .note import Note
 
 THINNEST_PX = 0.5
 
 
-def on_looks(world, number, figure):
+def on_looks(ev, number, figure):
     """Yield notes on a figure's looks: no faces, edges or points to draw, or lines thinner than can be seen."""
-    shape = world.shape_of(figure)
+    shape = ev.shape_of(figure)
     meshes = shape.leaves if isinstance(shape, Copies) else (shape,)
     if not any(len(mesh.points) for mesh in meshes) or figure.visible == "hidden":
         return
@@ -24,22 +25,21 @@ def on_looks(world, number, figure):
         if look.kind.id == "wire" and not any(len(mesh.topology.edges) for mesh in meshes):
             yield Note(figure.name, "wire", "there are only points, which have no edges; add Dots", "look.no-edges")
         elif look.kind.id == "wire":
-            yield from _on_width(world, number, index, figure, shape)
+            yield from _on_width(ev, number, index, figure, shape)
 
 
-def _on_width(world, number, index, figure, shape):
+def _on_width(ev, number, index, figure, shape):
     """Say if lines in scene units are thinner than half a picture point even where they come nearest to the camera."""
-    settings = figure.looks[index].settings.resolve(world.around)
+    settings = figure.looks[index].settings.resolve(ev.around)
     if settings.unit != "units" or settings.width == 0:
         return
-    view = world.view(world.scene.current_camera)
+    view = ev.view(ev.scene.current_camera)
     points = shape.position if isinstance(shape, Copies) else shape.points
-    matrix = world.figure_matrix(figure)
-    depth = (points @ matrix[:3, :3].T + matrix[:3, 3] - view.position) @ view.forward
+    depth = (carried(points, ev.figure_matrix(figure)) - view.position) @ view.forward
     depth = depth[depth > 0]
     if not len(depth):
         return
-    frame = world.resolve(world.scene.frame, "frame")
+    frame = ev.resolve(ev.scene.frame, "frame")
     wide = settings.width * frame.width / 2 / view.tangent / depth.min() * REFERENCE_LINES / frame.height
     if wide >= THINNEST_PX:
         return

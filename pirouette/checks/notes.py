@@ -4,10 +4,10 @@ import numpy as np
 
 from ..data import Copies, ProblemError
 from ..document import Scene
-from ..evaluate import Memo
-from ..evaluate.evaluate import world_at
-from ..evaluate.routine import Run, run_routine
-from ..evaluate.weigh import field_weights, links_of
+from ..evaluate import Evaluator, Memo
+from ..evaluate.offers import Offers
+from ..evaluate.routines import Run, run_routine
+from ..kernels.place import carried
 from .late import on_followers, on_late_step, on_own_time
 from .looks import on_looks
 from .mend import mends_of
@@ -21,7 +21,7 @@ COVERED = 0.9
 def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list[Note]:
     """Return all notes on a scene as it is at a frame; a figure that cannot be computed gets its problems as notes."""
     notes = []
-    world = world_at(scene, frame, memo or Memo())
+    ev = Evaluator(scene, frame, memo)
     for number, figure in enumerate(scene.figures):
         if figure.routine and not any(look.on for look in figure.looks) and figure.visible != "hidden":
             surface = {"id": "surface", "kind": "surface", "settings": {}}
@@ -30,9 +30,9 @@ def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list
                 Note(figure.name, "looks", "has no look, so nothing of it is drawn", "look.none", "Add Surface", patch)
             )
         try:
-            notes.extend(_on_steps(Run.of(world.own(figure), figure), number))
-            notes.extend(on_looks(world, number, figure))
-            notes.extend(on_own_time(world, number, figure))
+            notes.extend(_on_steps(Run.of(ev.own(figure), figure), number))
+            notes.extend(on_looks(ev, number, figure))
+            notes.extend(on_own_time(ev, number, figure))
         except ProblemError as error:
             notes.extend(Note(figure.name, p.path, p.message, p.code) for p in error.problems)
     used = set(_used_fields(scene))
@@ -41,7 +41,7 @@ def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list
         for field in scene.fields
         if field.id not in used
     )
-    notes.extend(on_followers(world))
+    notes.extend(on_followers(ev))
     if scene.first_moment.loops:
         notes.extend(_on_seam(scene))
     if not any(light.on for light in scene.lights) and _needs_light(scene):
@@ -98,9 +98,8 @@ def _on_steps(run, number):
             yield Note(figure.name, where, "there is only one copy to vary; add a repeat before it", "step.one-copy")
         yield from on_late_step(run, number, index, step, where)
         if step.kind.advice:
-            settings = step.settings.resolve(run.world.around)
-            links, _ = links_of(run.world, step.settings, settings, run.matrix)
-            message = step.kind.advice(shape if before is None else before, settings, links)
+            offers = Offers(run, index, before)
+            message = step.kind.advice(shape if before is None else before, offers.settings, offers.links)
             if message:
                 yield Note(figure.name, where, message, "step.no-effect")
         if step.only_where and before is not None:
@@ -109,17 +108,16 @@ def _on_steps(run, number):
 
 def _on_field(run, number, index, step, shape, where):
     """Say if a field never reaches what it should limit, or if its one region is smaller than that."""
-    scene = run.world.scene
+    scene = run.ev.scene
     limit = scene.fields_by_id[step.only_where]
     points = shape.position if isinstance(shape, Copies) else shape.points
-    matrix = run.matrix.astype(np.float32)
-    points = points @ matrix[:3, :3].T + matrix[:3, 3]
+    points = carried(points, run.matrix)
     if not len(points):
         return
     # A field may pass by at another time, so the whole scene is looked through.
     reached = np.zeros(len(points), bool)
-    for frame in [run.world.moment.frame, *np.linspace(0, scene.frame_count - 1, FRAMES_LOOKED_AT)]:
-        reached |= field_weights(run.world.at(scene.moment(float(frame))), limit, points) > 0
+    for frame in [run.ev.moment.frame, *np.linspace(0, scene.frame_count - 1, FRAMES_LOOKED_AT)]:
+        reached |= run.ev.at(scene.moment(float(frame))).weights(limit, points) > 0
         if reached.all():
             return
     share = reached.mean()

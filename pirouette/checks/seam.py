@@ -10,10 +10,10 @@ from dataclasses import asdict, dataclass, replace
 import numpy as np
 
 from ..data import ProblemError
+from ..data.attribute import NUMBERS
 from ..document import Scene
 from ..document.lanes import lanes_of
-from ..evaluate import Memo, evaluate
-from ..evaluate.world import World
+from ..evaluate import Evaluator, Memo, evaluate
 from ..values.moment import Surroundings
 from .mend import mends_of
 
@@ -152,16 +152,15 @@ def _figure_numbers(scene, memo):
 def _value_numbers(scene):
     """Numbers of every moving value; what repeats is taken as points on a circle, so that 0° and 360° agree."""
 
+    first = Evaluator(scene, 0)
+
     def at(frame):
-        world = World(scene, scene.moment(frame))
+        around = first.at(scene.moment(frame)).around
         numbers = {}
         for name, where, settings, _ in scene.settings_in_words():
             for setting, value in settings.moving().items():
-                around = world.around
-                if value.per_copy:
-                    places = np.linspace(-200, 200, SAMPLE_COPIES)[:, None] * np.array([1.0, 0.6, 0.3])
-                    around = _with_copies(world.around, places)
-                result = np.asarray(value.at(around), np.float64)
+                asked = _with_copies(around) if value.per_copy else around
+                result = np.asarray(value.at(asked), np.float64)
                 period = _period(settings, setting)
                 if period:
                     angle = result * (2 * np.pi / period)
@@ -180,8 +179,10 @@ def _period(settings, setting):
     return declared.period
 
 
-def _with_copies(around: Surroundings, places):
-    return around.for_copies(places, np.ones(len(places)))
+def _with_copies(around: Surroundings):
+    """Some copies here and there, with one number for whatever they may carry."""
+    places = np.linspace(-200, 200, SAMPLE_COPIES)[:, None] * np.array([1.0, 0.6, 0.3])
+    return around.for_copies(places, np.ones(SAMPLE_COPIES), None, dict.fromkeys(NUMBERS, 0.5))
 
 
 def measure_seam(scene: Scene, memo: Memo | None = None) -> Seam:

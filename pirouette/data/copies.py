@@ -7,6 +7,8 @@ import numpy as np
 
 from ..kernels.compile import frozen
 from ..kernels.place import chain, compose
+from .attribute import NONE, Attributes
+from .bytes import arrays_in
 from .join import joined, repeated
 from .mesh import Mesh
 
@@ -26,12 +28,47 @@ class Placed:
     matrices  (K, 3, 4) float32
     colours   (K, 3) float32 linear
     opacity   (K,) float32, above 0
+    at_copies what else each of the K carries
     """
 
     mesh: Mesh
     matrices: np.ndarray
     colours: np.ndarray
     opacity: np.ndarray
+    at_copies: Attributes = NONE
+
+    @property
+    def own_bytes(self) -> int:
+        return arrays_in(self)
+
+    @property
+    def parts(self) -> tuple:
+        return (self.mesh, self.at_copies)
+
+    def expanded(self) -> Mesh:
+        """Return one mesh that holds the points of every copy, which carry what their copies carry too."""
+        mesh, matrices = self.mesh, self.matrices
+        count, size, topology = len(matrices), len(mesh.points), mesh.topology
+        points = np.einsum("kij,vj->kvi", matrices[:, :, :3], mesh.points) + matrices[:, None, :, 3]
+        colours = opacity = None
+        if mesh.colours is not None or (self.colours != 1).any():
+            own = np.ones((size, 3), np.float32) if mesh.colours is None else mesh.colours
+            colours = (self.colours[:, None] * own[None]).reshape(-1, 3)
+        if mesh.opacity is not None or (self.opacity != 1).any():
+            own = np.ones(size, np.float32) if mesh.opacity is None else mesh.opacity
+            opacity = (self.opacity[:, None] * own[None]).ravel()
+        return Mesh(
+            points.reshape(-1, 3),
+            repeated(topology, count),
+            colours=colours,
+            opacity=opacity,
+            uvs=None if mesh.uvs is None else np.tile(mesh.uvs, (count, 1)),
+            is_flat=mesh.is_flat,
+            at_points=_outer_and_inner(self.at_copies, mesh.at_points, count, size),
+            at_corners=mesh.at_corners.tiled(count),
+            at_faces=mesh.at_faces.tiled(count),
+            at_curves=mesh.at_curves.tiled(count),
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -47,6 +84,7 @@ class Copies:
     opacity   (N,) float32 in 0..1; copies at 0 are not drawn, but keep their place in the order
     delay     (N,) float32 frames by which a copy is behind the scene's time
     cells     (N, 3) float32 in 0..1: where each copy stands in its repeat, for orders along an axis
+    at_copies what else copies carry; see attribute.py
     """
 
     sources: tuple
@@ -59,8 +97,10 @@ class Copies:
     delay: np.ndarray
     cells: np.ndarray
     key: str = ""
+    at_copies: Attributes = NONE
 
     def __post_init__(self):
+        self.at_copies.checked(len(self.position), "copies")
         object.__setattr__(self, "sources", tuple(self.sources))
         object.__setattr__(self, "which", frozen(self.which, np.int32))
         for name in COLUMNS:
@@ -93,14 +133,26 @@ class Copies:
     def count(self) -> int:
         return len(self.position)
 
+    @property
+    def own_bytes(self) -> int:
+        """The bytes of its arrays, those among them that were derived so far."""
+        return arrays_in(self)
+
+    @property
+    def parts(self) -> tuple:
+        """The records that it keeps alive."""
+        return (*self.sources, self.at_copies)
+
     @cached_property
     def matrices(self) -> np.ndarray:
         """(N, 3, 4) float32 places of the copies."""
         return frozen(compose(self.position, self.rotation, self.scale))
 
-    @cached_property
-    def flat(self) -> tuple[Placed, ...]:
-        """All innermost meshes with all their places; the outer copies slowest, those that are not seen left out."""
+    def flattened(self) -> tuple[Placed, ...]:
+        """Return all innermost meshes with all their places; the outer copies slowest, those not seen left out.
+
+        It may be much larger than the copies themselves, so they do not keep it.
+        """
         found = {}
         is_seen = self.opacity > 0
         for number, source in enumerate(self.sources):
@@ -108,9 +160,10 @@ class Copies:
             everything = bool(mine.all())
             pick = (lambda array: array) if everything else (lambda array, mine=mine: array[mine])
             matrices, colours, opacity = pick(self.matrices), pick(self.colours), pick(self.opacity)
+            carried = self.at_copies if everything else self.at_copies.gathered(mine)
             if not len(matrices):
                 continue
-            inner = (_alone(source),) if isinstance(source, Mesh) else source.flat
+            inner = (_alone(source),) if isinstance(source, Mesh) else source.flattened()
             for one in inner:
                 found.setdefault(one.mesh.key or id(one.mesh), []).append(
                     one
@@ -120,6 +173,7 @@ class Copies:
                         frozen(matrices if isinstance(source, Mesh) else chain(matrices, one.matrices)),
                         _products(colours, one.colours),
                         _products(opacity, one.opacity),
+                        _outer_and_inner(carried, one.at_copies, len(matrices), len(one.matrices)),
                     )
                 )
         return tuple(_together(parts) for parts in found.values())
@@ -132,6 +186,7 @@ class Copies:
             and not self.position.any()
             and np.array_equal(self.rotation[0], (0, 0, 0, 1))
             and all((array == 1).all() for array in (self.scale, self.colours, self.opacity))
+            and not self.at_copies
         )
 
     @cached_property
@@ -163,11 +218,12 @@ class Copies:
 
     def picked(self, index) -> "Copies":
         """Return the copies at an index or where a mask is true."""
-        return self.moved(which=self.which[index], **{name: getattr(self, name)[index] for name in COLUMNS})
+        columns = {name: getattr(self, name)[index] for name in COLUMNS}
+        return self.moved(which=self.which[index], at_copies=self.at_copies.gathered(index), **columns)
 
     def expanded(self) -> Mesh:
         """Return one mesh that holds the points of every copy that is seen."""
-        return joined([_expanded(one) for one in self.flat])
+        return joined([one.expanded() for one in self.flattened()])
 
 
 def _alone(mesh) -> Placed:
@@ -181,6 +237,14 @@ def _products(outer, inner) -> np.ndarray:
     return frozen((outer[:, None] * inner[None]).reshape(-1, *outer.shape[1:]))
 
 
+def _outer_and_inner(outer, inner, outer_count, inner_count) -> Attributes:
+    """Attributes of copies of copies, the outer slowest; those of the inner ones stand where both have them."""
+    if not outer and not inner:
+        return NONE
+    spread = outer.gathered(np.repeat(np.arange(outer_count), inner_count))
+    return spread.with_(**inner.tiled(outer_count))
+
+
 def _together(parts) -> Placed:
     if len(parts) == 1:
         return parts[0]
@@ -190,25 +254,10 @@ def _together(parts) -> Placed:
             frozen(np.concatenate([getattr(part, name) for part in parts]))
             for name in ("matrices", "colours", "opacity")
         ),
+        Attributes.joined((part.at_copies, len(part.matrices)) for part in parts),
     )
 
 
-def _expanded(one: Placed) -> Mesh:
-    mesh, matrices = one.mesh, one.matrices
-    count, size = len(matrices), len(mesh.points)
-    points = np.einsum("kij,vj->kvi", matrices[:, :, :3], mesh.points) + matrices[:, None, :, 3]
-    colours = opacity = None
-    if mesh.colours is not None or (one.colours != 1).any():
-        own = np.ones((size, 3), np.float32) if mesh.colours is None else mesh.colours
-        colours = (one.colours[:, None] * own[None]).reshape(-1, 3)
-    if mesh.opacity is not None or (one.opacity != 1).any():
-        own = np.ones(size, np.float32) if mesh.opacity is None else mesh.opacity
-        opacity = (one.opacity[:, None] * own[None]).ravel()
-    return Mesh(
-        points.reshape(-1, 3),
-        repeated(mesh.topology, count),
-        colours=colours,
-        opacity=opacity,
-        uvs=None if mesh.uvs is None else np.tile(mesh.uvs, (count, 1)),
-        is_flat=mesh.is_flat,
-    )
+def sources_of(shape) -> tuple[Mesh, ...]:
+    """Return the meshes that a shape is made of, each once."""
+    return (shape,) if isinstance(shape, Mesh) else shape.leaves

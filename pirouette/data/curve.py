@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ..kernels.place import unit_rows
 from .mesh import Mesh
 
 
@@ -56,7 +57,7 @@ def frames_along(points, is_closed: bool) -> tuple[Line, np.ndarray]:
     ways = np.gradient(at, axis=0) if len(at) > 2 else np.repeat(at[1:] - at[:-1], 2, axis=0)
     if is_closed:
         ways[0] = ways[-1] = at[1] - at[-2]
-    ways = ways / np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-12)
+    ways = unit_rows(ways)
     sides = np.empty_like(ways)
     up = np.array([0.0, 1.0, 0.0]) if abs(ways[0, 1]) < 0.9 else np.array([0.0, 0.0, 1.0])
     sides[0] = _across(up, ways[0])

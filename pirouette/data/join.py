@@ -4,6 +4,8 @@ from dataclasses import replace
 
 import numpy as np
 
+from ..kernels.place import carried, unit_rows
+from .attribute import Attributes
 from .mesh import Lines, Mesh, Topology
 
 
@@ -27,18 +29,20 @@ def joined(meshes) -> Mesh:
         known_normals=np.concatenate([mesh.normals for mesh in meshes])
         if any(mesh.known_normals is not None for mesh in meshes)
         else None,
+        at_points=Attributes.joined((mesh.at_points, len(mesh.points)) for mesh in meshes),
+        at_corners=Attributes.joined((mesh.at_corners, len(mesh.topology.corners)) for mesh in meshes),
+        at_faces=Attributes.joined((mesh.at_faces, mesh.topology.face_count) for mesh in meshes),
+        at_curves=Attributes.joined((mesh.at_curves, mesh.topology.curve_count) for mesh in meshes),
     )
 
 
 def _unwelded(mesh: Mesh) -> Mesh:
     """Give each face points of its own, so that it looks flat beside smooth faces."""
     old = mesh.topology
-    take = old.corners
-    topology = Topology(
-        old.offsets, np.arange(len(take)), len(take), outline=None if old.outline is None else np.zeros((0, 2))
-    )
-    pick = lambda array: None if array is None else array[take]  # noqa: E731
-    return Mesh(mesh.points[take], topology, colours=pick(mesh.colours), uvs=mesh.uvs, opacity=pick(mesh.opacity))
+    count = len(old.corners)
+    topology = Topology(old.offsets, np.arange(count), count, outline=None if old.outline is None else np.zeros((0, 2)))
+    own = mesh.gathered(old.corners, topology, corners=np.arange(count), faces=np.arange(old.face_count))
+    return replace(own, known_normals=None, is_flat=False)
 
 
 def _joined(meshes, name, shape):
@@ -126,11 +130,10 @@ def placed(mesh: Mesh, matrix) -> Mesh:
     if np.array_equal(matrix[:3], np.eye(4)[:3]):
         return mesh
     linear = matrix[:3, :3]
-    points = mesh.points @ linear.T.astype(np.float32) + matrix[:3, 3].astype(np.float32)
     normals = None
     if mesh.known_normals is not None:
         # Cofactors instead of an inverse: they exist for flattening matrices too.
         cofactors = np.stack([np.cross(linear[(k + 1) % 3], linear[(k + 2) % 3]) for k in range(3)])
         turned = mesh.known_normals @ cofactors.T.astype(np.float32)
-        normals = turned / np.maximum(np.linalg.norm(turned, axis=1, keepdims=True), 1e-20)
-    return replace(mesh, points=points, known_normals=normals, key="")
+        normals = unit_rows(turned)
+    return replace(mesh, points=carried(mesh.points, matrix), known_normals=normals, key="")

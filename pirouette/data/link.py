@@ -15,6 +15,12 @@ def _nothing():
     raise TypeError("this link has no shape")
 
 
+def tree_over(mesh: Mesh) -> Tree:
+    """Return a tree over the faces of a mesh, or over its curves if it has no faces."""
+    faces = mesh.topology.triangles
+    return Tree(mesh.points, faces if len(faces) else mesh.topology.edges)
+
+
 @dataclass(frozen=True, eq=False)
 class Link:
     """What a reference leads to.
@@ -25,6 +31,7 @@ class Link:
     shape      a figure's shape in its own space, or None
     make_mesh  returns that shape's points, faces and curves in the space of who refers to it
     make_rest  the same as it is at the scene's first frame
+    make_tree  returns the tree over that mesh, if it may be known already
     weigh      for a field: (N, 3) points -> (N,) weights, both in the space of who refers to it
     asset      for an asset: what was read from it
     """
@@ -35,6 +42,7 @@ class Link:
     shape: Mesh | Copies | None = None
     make_mesh: Callable[[], Mesh] = field(default=_nothing)
     make_rest: Callable[[], Mesh] = field(default=_nothing)
+    make_tree: Callable[[], Tree] | None = None
     weigh: Callable[[np.ndarray], np.ndarray] | None = None
     asset: object = None
 
@@ -53,7 +61,4 @@ class Link:
 
     @cached_property
     def tree(self) -> Tree:
-        """A tree over the faces of the shape, or over its curves if it has no faces."""
-        topology = self.mesh.topology
-        faces = topology.triangles
-        return Tree(self.mesh.points, faces if len(faces) else topology.edges)
+        return self.make_tree() if self.make_tree else tree_over(self.mesh)

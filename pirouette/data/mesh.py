@@ -11,6 +11,8 @@ import numpy as np
 
 from ..kernels.compile import frozen
 from ..kernels.surface import face_normals, faces_at_points, point_normals
+from .attribute import NONE, Attributes
+from .bytes import arrays_in
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,11 +37,20 @@ class Lines:
     def count(self) -> int:
         return len(self.offsets) - 1
 
+    @property
+    def own_bytes(self) -> int:
+        return arrays_in(self)
+
+    @cached_property
+    def sizes(self) -> np.ndarray:
+        """(L,) number of points of each curve."""
+        return np.diff(self.offsets)
+
     @cached_property
     def segments(self) -> np.ndarray:
         """(S, 2) int32: from each point of a curve to the next."""
         following = np.arange(1, len(self.corners) + 1)
-        sizes = np.diff(self.offsets)
+        sizes = self.sizes
         ends = (self.offsets[1:] - 1)[sizes > 0]
         following[ends] = np.where(self.closed[sizes > 0], self.offsets[:-1][sizes > 0], -1)
         keep = following >= 0
@@ -91,6 +102,20 @@ class Topology:
     @property
     def face_count(self) -> int:
         return len(self.offsets) - 1
+
+    @property
+    def curve_count(self) -> int:
+        return 0 if self.lines is None else self.lines.count
+
+    @property
+    def own_bytes(self) -> int:
+        """The bytes of its arrays, those among them that were derived so far."""
+        return arrays_in(self)
+
+    @property
+    def parts(self) -> tuple:
+        """The records that it keeps alive."""
+        return tuple(one for one in (self.lines, vars(self).get("subdivision")) if one is not None)
 
     @cached_property
     def sizes(self) -> np.ndarray:
@@ -179,6 +204,7 @@ class Mesh:
     uvs      (C, 2) float32, where in a picture each corner of each face lies, 0..1 but for faces at its border; or None
     is_flat  True if faces are drawn with their own normals, as those of a box
     key      names the contents; equal keys mean equal bytes
+    at_points, at_corners, at_faces, at_curves  what else these carry; see attribute.py
     """
 
     points: np.ndarray
@@ -189,9 +215,17 @@ class Mesh:
     key: str = ""
     known_normals: np.ndarray | None = field(default=None, repr=False)
     opacity: np.ndarray | None = None
+    at_points: Attributes = NONE
+    at_corners: Attributes = NONE
+    at_faces: Attributes = NONE
+    at_curves: Attributes = NONE
 
     def __post_init__(self):
         object.__setattr__(self, "points", frozen(self.points))
+        self.at_points.checked(len(self.points), "points")
+        self.at_corners.checked(len(self.topology.corners), "corners")
+        self.at_faces.checked(self.topology.face_count, "faces")
+        self.at_curves.checked(self.topology.curve_count, "curves")
         if len(self.points) != self.topology.point_count:
             raise ValueError(f"{len(self.points)} points for a topology of {self.topology.point_count}")
         if self.uvs is not None and len(self.uvs) != len(self.topology.corners):
@@ -207,12 +241,66 @@ class Mesh:
     @classmethod
     def point(cls) -> "Mesh":
         """A single point without faces: what stands at each place when only places are wanted."""
-        return cls(np.zeros((1, 3)), Topology(np.zeros(1), np.zeros(0), 1, key="point"), key="point")
+        return cls(np.zeros((1, 3)), Topology(np.zeros(1), np.zeros(0), 1, key="tpoint"), key="point")
 
     @classmethod
     def curves(cls, points, sizes, closed) -> "Mesh":
-        """Make curves of points that stand one curve after the other; see Topology.of_lines."""
-        return cls(points, Topology.of_lines(sizes, closed))
+        """Make curves of points that stand one curve after the other, each knowing how far `along` it is.
+
+        See Topology.of_lines
+        """
+        topology = Topology.of_lines(sizes, closed)
+        return cls(points, topology, at_points=Attributes(along=shares_along(points, topology.lines)))
+
+    @property
+    def own_bytes(self) -> int:
+        """The bytes of its arrays, those among them that were derived so far."""
+        return arrays_in(self)
+
+    @property
+    def parts(self) -> tuple:
+        """The records that it keeps alive."""
+        return (self.topology, self.at_points, self.at_corners, self.at_faces, self.at_curves)
+
+    def attributes(self) -> Attributes:
+        """Return all that a point can be asked for by name: its own, and those of its curve and of a face at it."""
+        found, lines = {}, self.topology.lines
+        if self.at_faces:
+            face_of_corner = np.repeat(np.arange(self.topology.face_count), self.topology.sizes)
+            found.update(self._spread(self.at_faces, self.topology.corners, face_of_corner))
+        if self.at_corners:
+            found.update(self._spread(self.at_corners, self.topology.corners, np.arange(len(self.topology.corners))))
+        if self.at_curves:
+            found.update(self._spread(self.at_curves, lines.corners, np.repeat(np.arange(lines.count), lines.sizes)))
+        return Attributes({**found, **self.at_points})
+
+    def _spread(self, attributes, points, rows):
+        for name, array in attributes.items():
+            spread = np.zeros((len(self.points), *array.shape[1:]), np.float32)
+            # Of several that meet in a point the first one counts.
+            spread[points[::-1]] = array[rows[::-1]]
+            yield name, spread
+
+    def gathered(self, index, topology, corners=None, faces=None, curves=None) -> "Mesh":
+        """Return a mesh whose points are those at an index (or where a mask is true), with all that they carry.
+
+        corners, faces, curves  likewise of the corners, faces and curves of the new topology, if it has any
+        """
+        pick = lambda array, at: None if array is None or at is None else array[at]  # noqa: E731
+        carried = lambda attributes, at: NONE if at is None else attributes.gathered(at)  # noqa: E731
+        return Mesh(
+            self.points[index],
+            topology,
+            colours=pick(self.colours, index),
+            uvs=pick(self.uvs, corners),
+            is_flat=self.is_flat,
+            known_normals=pick(self.known_normals, index),
+            opacity=pick(self.opacity, index),
+            at_points=self.at_points.gathered(index),
+            at_corners=carried(self.at_corners, corners),
+            at_faces=carried(self.at_faces, faces),
+            at_curves=carried(self.at_curves, curves),
+        )
 
     @cached_property
     def face_vectors(self) -> np.ndarray:
@@ -250,7 +338,7 @@ class Mesh:
         corners = old.corners[np.repeat(faces, old.sizes)]
         has_uses = np.zeros(old.point_count, bool)
         has_uses[corners] = True
-        lines = None if old.lines is None else _cut_lines(old.lines, kept)
+        lines, curve_of = (None, None) if old.lines is None else _cut_lines(old.lines, kept)
         if lines is not None:
             has_uses[lines.corners] = True
         if not old.face_count and lines is None:
@@ -263,23 +351,22 @@ class Mesh:
             lines=None if lines is None else Lines(lines.offsets, number[lines.corners], lines.closed),
             outline=None if old.outline is None else number[old.outline[has_uses[old.outline].all(axis=1)]],
         )
-        take = lambda array: None if array is None else array[has_uses]  # noqa: E731
-        return replace(
-            self,
-            points=self.points[has_uses],
-            topology=topology,
-            colours=take(self.colours),
-            uvs=None if self.uvs is None else self.uvs[np.repeat(faces, old.sizes)],
-            opacity=take(self.opacity),
-            known_normals=take(self.known_normals),
-            key="",
+        return self.gathered(
+            has_uses,
+            topology,
+            corners=np.repeat(faces, old.sizes),
+            faces=faces,
+            curves=None if lines is None else curve_of,
         )
 
 
 def _cut_lines(lines, kept):
-    """Cut curves where their points are left out; a closed curve that loses some becomes open."""
-    offsets, corners, closed = [0], [], []
-    for start, end, is_closed in zip(lines.offsets, lines.offsets[1:], lines.closed, strict=False):
+    """Cut curves where their points are left out; a closed curve that loses some becomes open.
+
+    Returns the Lines, and for each of them which curve it was a part of
+    """
+    offsets, corners, closed, curve_of = [0], [], [], []
+    for number, (start, end, is_closed) in enumerate(zip(lines.offsets, lines.offsets[1:], lines.closed, strict=False)):
         own = lines.corners[start:end]
         mask = kept[own]
         if mask.all():
@@ -295,4 +382,27 @@ def _cut_lines(lines, kept):
             corners.append(run)
             offsets.append(offsets[-1] + len(run))
             closed.append(still_closed)
-    return Lines(np.array(offsets), np.concatenate(corners) if corners else np.zeros(0), np.array(closed, bool))
+            curve_of.append(number)
+    cut = Lines(np.array(offsets), np.concatenate(corners) if corners else np.zeros(0), np.array(closed, bool))
+    return cut, np.array(curve_of, np.int64)
+
+
+def shares_along(points, lines: Lines) -> np.ndarray:
+    """Return (V,) float32: how far along its curve each point is by arc length, 0..1; 0 for those on no curve.
+
+    The last point of an open curve is at 1; in a closed one the way back to the first counts too.
+    """
+    points = np.asarray(points, np.float64)
+    share = np.zeros(len(points), np.float32)
+    own = points[lines.corners]
+    steps = np.zeros(len(own))
+    steps[1:] = np.sqrt(((own[1:] - own[:-1]) ** 2).sum(axis=1))
+    sizes, starts = lines.sizes, lines.offsets[:-1]
+    has_points = sizes > 0
+    firsts, lasts = starts[has_points], lines.offsets[1:][has_points] - 1
+    way = np.cumsum(steps)
+    way -= np.repeat(way[firsts], sizes[has_points])
+    back = np.sqrt(((own[lasts] - own[firsts]) ** 2).sum(axis=1))
+    whole = way[lasts] + np.where(lines.closed[has_points], back, 0)
+    share[lines.corners] = way / np.repeat(np.maximum(whole, 1e-12), sizes[has_points])
+    return share

@@ -10,6 +10,7 @@ import numpy as np
 import pyclipper
 from manifold3d import triangulate
 
+from ..kernels.place import unit_rows
 from .mesh import Mesh, Topology
 
 # Outlines are resolved in whole numbers, so many to their own size.
@@ -229,12 +230,11 @@ def filled(rings: Rings) -> Mesh:
 def _corners(ring):
     """Split a ring's sharp corners: (M,) places in the ring, and (M, 2) outward normals of the wall there."""
     ways = np.roll(ring, -1, axis=0) - ring
-    ways /= np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-12)
+    ways = unit_rows(ways)
     out = np.stack([ways[:, 1], -ways[:, 0]], axis=1)
     before = np.roll(out, 1, axis=0)
     is_sharp = (out * before).sum(axis=1) < CREASE_COSINE
-    mean = out + before
-    mean /= np.maximum(np.linalg.norm(mean, axis=1, keepdims=True), 1e-12)
+    mean = unit_rows(out + before)
     place = np.repeat(np.arange(len(ring)), 1 + is_sharp)
     second = np.concatenate([[False], place[1:] == place[:-1]])
     normals = np.where(is_sharp[place][:, None], np.where(second[:, None], out[place], before[place]), mean[place])
@@ -352,7 +352,7 @@ def _point_normals(points, faces):
     vectors = np.cross(b - a, c - a)
     for k in range(3):
         np.add.at(normals, faces[:, k], vectors)
-    return normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-20)
+    return unit_rows(normals)
 
 
 def solid(rings: Rings, depth: float, bevel: float = 0.0, steps: int = 1) -> Mesh:

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ..kernels.place import unit_rows
 from .mesh import Mesh, Topology
 
 
@@ -86,7 +87,7 @@ def _profile_normals(piece, loops):
         tangent = np.roll(piece, -1, axis=0) - np.roll(piece, 1, axis=0)
     else:
         tangent = np.gradient(piece, axis=0) if len(piece) > 2 else np.repeat(np.diff(piece, axis=0), 2, axis=0)
-    tangent = tangent / np.maximum(np.linalg.norm(tangent, axis=1, keepdims=True), 1e-12)
+    tangent = unit_rows(tangent)
     return np.stack([-tangent[:, 1], tangent[:, 0]], axis=1)
 
 

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ..kernels.nearest import Tree
+from ..kernels.place import unit_rows
 from ..kernels.strew import keep_apart, mixed_rows, triangle_areas
 from .mesh import Mesh
 
@@ -44,11 +45,11 @@ def _few(mesh, where):
     if where == "edges":
         ends = topology.edges
         normals = mesh.normals[ends].sum(axis=1)
-        return mesh.points[ends].mean(axis=1), _unit(normals)
+        return mesh.points[ends].mean(axis=1), unit_rows(normals).astype(np.float32)
     if not topology.face_count:
         return NOWHERE
     sums = np.add.reduceat(mesh.points[topology.corners].astype(np.float64), topology.offsets[:-1], axis=0)
-    return (sums / topology.sizes[:, None]).astype(np.float32), _unit(mesh.face_vectors)
+    return (sums / topology.sizes[:, None]).astype(np.float32), unit_rows(mesh.face_vectors)
 
 
 def _of_few(rest, where, count, apart, rng):
@@ -59,10 +60,6 @@ def _of_few(rest, where, count, apart, rng):
     if apart > 0:
         order = order[keep_apart(points[order], apart, count)]
     return np.sort(order[:count])
-
-
-def _unit(vectors):
-    return (vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-20)).astype(np.float32)
 
 
 def _on_surface(mesh, rest, count, apart, rng):
@@ -87,7 +84,7 @@ def _on_surface(mesh, rest, count, apart, rng):
         normals = mesh.face_vectors[mesh.topology.triangle_faces[face]]
     else:
         normals = mixed_rows(mesh.normals, triangles, face, barys)
-    return mixed_rows(mesh.points, triangles, face, barys), _unit(normals)
+    return mixed_rows(mesh.points, triangles, face, barys), unit_rows(normals).astype(np.float32)
 
 
 def _candidates(total, wanted, rng):

@@ -1,13 +1,15 @@
 """How the faces of a topology are cut into quads, one for each corner; the same wherever the points are."""
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
 from ..kernels.compile import frozen
 from ..kernels.refine import refined, refined_places
 from ..kernels.surface import faces_at_points
-from .mesh import Topology
+from .bytes import arrays_in
+from .mesh import Mesh, Topology
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,6 +58,46 @@ class Subdivision:
             frozen(_sides(edge_of_corner, face_of_corner, len(ends)), np.int32),
             tuple(frozen(one, np.int32) for one in edges_at),
         )
+
+    @property
+    def own_bytes(self) -> int:
+        return arrays_in(self)
+
+    @property
+    def parts(self) -> tuple:
+        return (self.fine,)
+
+    def mesh(self, mesh: Mesh, weights, is_smooth: bool) -> Mesh:
+        """Return the fine mesh, with all that the coarse one carries.
+
+        weights  (V,) how much of the rounding each point gets
+        """
+        blend = lambda rows: self.refined(rows, weights, False)  # noqa: E731
+        nearest = lambda rows: rows[self.nearest]  # noqa: E731
+        return Mesh(
+            self.refined(mesh.points, weights, is_smooth),
+            self.fine,
+            colours=None if mesh.colours is None else self.refined(mesh.colours, weights, is_smooth),
+            uvs=None if mesh.uvs is None else self.refined_places(mesh.uvs),
+            opacity=None if mesh.opacity is None else blend(mesh.opacity[:, None])[:, 0],
+            is_flat=mesh.is_flat and not is_smooth,
+            at_points=mesh.at_points.mapped(blend, nearest),
+            at_corners=mesh.at_corners.gathered(np.repeat(np.arange(len(self.corners)), 4)),
+            at_faces=mesh.at_faces.gathered(self.face_of),
+            at_curves=mesh.at_curves,
+        )
+
+    @cached_property
+    def face_of(self) -> np.ndarray:
+        """(F',) int64: the face of before that each fine face is a part of."""
+        return np.repeat(np.arange(len(self.offsets) - 1), np.diff(self.offsets))
+
+    @cached_property
+    def nearest(self) -> np.ndarray:
+        """(V',) int64: of each fine point, one of the points of before that are nearest to it."""
+        count = self.fine.point_count - len(self.ends) - (len(self.offsets) - 1)
+        firsts = self.corners[np.minimum(self.offsets[:-1], max(len(self.corners) - 1, 0))]
+        return np.concatenate([np.arange(count), self.ends[:, 0], firsts])
 
     def refined(self, values, weights, rounding) -> np.ndarray:
         """Return (V, K) values of the fine points; see kernels.refine."""

@@ -6,6 +6,7 @@ import numpy as np
 
 from ..kernels.compile import frozen
 from ..kernels.picture import encode
+from .bytes import arrays_in
 from .light import LIGHT_OF_BYTE
 
 # Larger pictures are drawn as if they were so large, as graphics cards allow.
@@ -37,8 +38,8 @@ class Texture:
             light = shrunk(light, min(2, height), min(2, width))
 
     @property
-    def nbytes(self) -> int:
-        return sum(level.nbytes for level in self.levels)
+    def own_bytes(self) -> int:
+        return arrays_in(self)
 
 
 @dataclass(frozen=True, eq=False)

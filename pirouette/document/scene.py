@@ -170,6 +170,20 @@ class Scene:
             return value.parts[AXES.index(axis)], None
         return value, AXES.index(axis) if axis else None
 
+    def place_named(self, reference: str) -> str | None:
+        """Return whose place in the world a reference such as "Hub.world.x" asks for; None if it asks for a value.
+
+        Raises KeyError if there is no such guide or figure
+        """
+        name, _, axis = reference.rpartition(".world.")
+        if axis not in AXES or not name:
+            return None
+        return self._places_by_name[name]
+
+    @cached_property
+    def _places_by_name(self) -> dict[str, str]:
+        return {thing.name: thing.id for thing in (*self.guides, *self.figures)}
+
     @property
     def current_camera(self) -> Camera:
         return next(camera for camera in self.cameras if camera.id == self.camera)

@@ -1,6 +1,7 @@
 """From a scene and a frame to a picture list."""
 
-from .evaluate import evaluate
+from .evaluator import Evaluator
 from .memo import Memo
+from .picture import evaluate
 
-__all__ = ["Memo", "evaluate"]
+__all__ = ["Evaluator", "Memo", "evaluate"]

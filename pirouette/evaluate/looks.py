@@ -4,24 +4,21 @@ import numpy as np
 
 from ..data.picture import TINT_GLOW, TINT_OPACITY, TINT_RGB, TINT_SIZE, DrawnLook
 from ..kernels.compile import frozen
-from .paint import lives_elsewhere, paint_of, paint_points
-from .weigh import field_weights
+from ..kernels.place import carried
+from .paint import attribute_colours, lives_elsewhere, paint_of, paint_points
 
 FIELD_SETTINGS = ("colour_where", "glow_where")
+# Up to so many points, copies whose look a field limits are drawn as one mesh, so that each point has its weight.
+FINE_POINTS = 400_000
 
 
-def has_fields(figure) -> bool:
-    """True if a field limits any look of a figure."""
-    return any(
-        look.only_where or any(getattr(look.settings, name, None) for name in FIELD_SETTINGS)
-        for look in figure.looks
-        if look.on
-    )
-
-
-def has_space(figure) -> bool:
-    """True if the paint of any look lies in the space of another thing."""
-    return any(look.on and lives_elsewhere(look.settings) for look in figure.looks)
+def needs_points(figure, copies) -> bool:
+    """True if a look differs within the copies, by a field or by paint in another space."""
+    looks = [look for look in figure.looks if look.on]
+    if any(lives_elsewhere(look.settings) for look in looks):
+        return True
+    limited = any(look.only_where or any(getattr(look.settings, n, None) for n in FIELD_SETTINGS) for look in looks)
+    return limited and copies.point_count <= FINE_POINTS
 
 
 def own_tints(colours, opacity) -> np.ndarray | None:
@@ -38,24 +35,25 @@ def own_tints(colours, opacity) -> np.ndarray | None:
     return tints
 
 
-def look_drawn(world, figure, index, mesh, matrices, copy_tints, point_tints) -> DrawnLook:
-    """Return a look at this frame, with the weights of its fields written into tints."""
+def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_tints) -> DrawnLook:
+    """Return a look at this frame, with the weights of its fields and the colours of attributes written into tints.
+
+    at_copies  what the copies carry
+    """
     look = figure.looks[index]
-    path = f"figures/{figure.name}/looks/{index} ({look.kind.id})"
-    settings = world.resolve(look.settings, path)
-    fields = world.scene.fields_by_id
+    settings = ev.resolve(look.settings, f"figures/{figure.name}/looks/{index} ({look.kind.id})")
     is_once = len(matrices) == 1
-    points = mesh.points @ matrices[0, :, :3].T + matrices[0, :, 3] if is_once else matrices[:, :, 3]
+    points = carried(mesh.points, matrices[0]) if is_once else matrices[:, :, 3]
+    carries = mesh.attributes() if is_once else at_copies
 
     def weights(name):
-        return None if name is None else field_weights(world, fields[name], points)
+        return None if name is None else ev.weights(ev.scene.fields_by_id[name], points, None, carries)
 
     limit = weights(look.only_where)
     glow = weights(getattr(settings, "glow_where", None))
     colour = weights(settings.colour_where)
     if limit is not None or glow is not None or colour is not None:
-        tints = point_tints if is_once else copy_tints
-        tints = np.ones((len(points), TINT_SIZE), np.float32) if tints is None else tints.copy()
+        tints = _own(point_tints if is_once else copy_tints, len(points))
         if limit is not None:
             tints[:, TINT_OPACITY] *= limit
         if glow is not None:
@@ -65,20 +63,35 @@ def look_drawn(world, figure, index, mesh, matrices, copy_tints, point_tints) ->
             there = np.asarray(settings.other_colour, np.float32)
             own = np.asarray(settings.colour, np.float32)
             tints[:, TINT_RGB] *= own + (there - own) * colour[:, None]
-            settings.colour = np.ones(3)
+            settings = settings.changed(colour=np.ones(3))
         if is_once:
             point_tints = tints
         else:
             copy_tints = tints
+    if settings.paint == "attribute":
+        of_points, of_copies = attribute_colours(settings, mesh.attributes()), attribute_colours(settings, at_copies)
+        if of_points is not None:
+            point_tints = _coloured(point_tints, of_points)
+        elif of_copies is not None:
+            copy_tints = _coloured(copy_tints, of_copies)
+    paint = None
     if look.kind.id == "surface":
-        return DrawnLook(
-            look.kind.id, settings, _frozen(copy_tints), _frozen(point_tints), paint_of(world, settings, mesh, matrices)
-        )
-    colours = paint_points(world, settings, mesh, matrices)
-    if colours is not None:
-        point_tints = np.ones((len(colours), TINT_SIZE), np.float32) if point_tints is None else point_tints.copy()
-        point_tints[:, TINT_RGB] *= colours
-    return DrawnLook(look.kind.id, settings, _frozen(copy_tints), _frozen(point_tints))
+        paint = paint_of(ev, settings, mesh, matrices)
+    else:
+        colours = paint_points(ev, settings, mesh, matrices)
+        point_tints = point_tints if colours is None else _coloured(point_tints, colours)
+    return DrawnLook(look.kind.id, settings, _frozen(copy_tints), _frozen(point_tints), paint)
+
+
+def _own(tints, count):
+    return np.ones((count, TINT_SIZE), np.float32) if tints is None else tints.copy()
+
+
+def _coloured(tints, colours):
+    """Tints (N, 5), or None for ones, times (N, 3) colours."""
+    tints = _own(tints, len(colours))
+    tints[:, TINT_RGB] *= colours
+    return tints
 
 
 def _frozen(tints):

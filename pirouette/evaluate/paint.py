@@ -3,67 +3,79 @@
 import numpy as np
 
 from ..data import Mesh
+from ..data.attribute import shades
+from ..data.key import content_key
 from ..data.laid import along, around, around_faces, lengthwise
 from ..data.texture import Paint, Texture, covering, sample_pixels
 from ..data.vary import gradient_colours
 from ..kernels.compile import frozen
-from .memo import content_key
+from ..kernels.place import carried
 
 GRADIENT_STEPS = 256
 
 
-def paint_of(world, settings, mesh: Mesh, matrices) -> Paint | None:
+def paint_of(ev, settings, mesh: Mesh, matrices) -> Paint | None:
     """Return the paint of a look with resolved settings on a mesh, or None if it is plain.
 
     matrices  (N, 3, 4) where the mesh is drawn; once only, if the paint lives in the space of another thing
     """
-    texture = _texture(world, settings)
+    texture = _texture(ev, settings)
     if texture is None or not len(mesh.points):
         return None
-    return Paint(texture, _uvs(world, settings, mesh, matrices), _matrix(settings), settings.beyond)
+    return Paint(texture, _uvs(ev, settings, mesh, matrices), _matrix(settings), settings.beyond)
 
 
 def lives_elsewhere(settings) -> bool:
     """True if a look's paint lies in the space of another thing, so that each copy has another part of it."""
-    return settings.paint != "plain" and settings.laid != "by the form" and settings.lives_in is not None
+    return (
+        settings.paint in ("picture", "gradient") and settings.laid != "by the form" and settings.lives_in is not None
+    )
 
 
-def _in_space(world, settings, mesh, matrices):
+def _in_space(ev, settings, mesh, matrices):
     """The matrix from a mesh to the space that the paint lies in, and how much of it the paint covers; or none."""
     if not lives_elsewhere(settings):
         return None, None
     home = np.eye(4)
     home[:3] = matrices[0]
-    return np.linalg.pinv(world.thing_matrix(settings.lives_in)) @ home, float(settings.span)
+    return np.linalg.pinv(ev.thing_matrix(settings.lives_in)) @ home, float(settings.span)
 
 
 def _carried(points, matrix):
-    return points if matrix is None else (points @ matrix[:3, :3].T + matrix[:3, 3]).astype(np.float32)
+    return points if matrix is None else carried(points, matrix)
 
 
-def _texture(world, settings):
+def attribute_colours(settings, attributes) -> np.ndarray | None:
+    """Return (N, 3) linear light of a look's gradient by the attribute it goes by; None where nothing carries it."""
+    if settings.attribute not in attributes:
+        return None
+    at = shades(attributes[settings.attribute], settings.attribute)
+    return gradient_colours(settings.gradient, at).astype(np.float32)
+
+
+def _texture(ev, settings):
     if settings.paint == "gradient":
-        key = content_key("gradient", settings.gradient.tobytes())
+        key = content_key("gradient", settings.gradient)
         at = (np.arange(GRADIENT_STEPS) + 0.5) / GRADIENT_STEPS
-        return world.memo.get(
+        return ev.memo.get(
             key, lambda: Texture.of(gradient_colours(settings.gradient, at)[None].astype(np.float32), key)
         )
     if settings.paint == "picture" and settings.picture is not None:
-        asset = world.scene.library.find(settings.picture)
+        asset = ev.scene.library.find(settings.picture)
         key = content_key("texture", asset.digest)
-        return world.memo.get(key, lambda: Texture.of(covering(asset.content), key))
+        return ev.memo.get(key, lambda: Texture.of(covering(asset.content), key))
     return None
 
 
-def _uvs(world, settings, mesh, matrices):
+def _uvs(ev, settings, mesh, matrices):
     """Places of the corners of the faces."""
     laid = settings.laid
     if laid == "by the form" and mesh.uvs is not None:
         return mesh.uvs
     way, axis = _way(laid)
     topology = mesh.topology
-    matrix, span = _in_space(world, settings, mesh, matrices)
-    key = content_key("laid", laid, mesh.key, *(() if matrix is None else (matrix.tobytes(), span)))
+    matrix, span = _in_space(ev, settings, mesh, matrices)
+    key = content_key("laid", laid, mesh.key, matrix, span)
 
     def make():
         points = _carried(mesh.points, matrix)
@@ -71,7 +83,7 @@ def _uvs(world, settings, mesh, matrices):
             return frozen(around_faces(points, topology, axis, span))
         return frozen(along(points, axis, span)[topology.corners])
 
-    return world.memo.get(key, make)
+    return ev.memo.get(key, make)
 
 
 def _way(laid):
@@ -88,20 +100,20 @@ def _matrix(settings):
     return frozen(np.column_stack([times @ turn, moved]))
 
 
-def paint_points(world, settings, mesh: Mesh, matrices) -> np.ndarray | None:
+def paint_points(ev, settings, mesh: Mesh, matrices) -> np.ndarray | None:
     """Return (V, 3) linear light of a look's paint at each point, for lines and dots; None if it is plain."""
-    texture = _texture(world, settings)
+    texture = _texture(ev, settings)
     if texture is None or not len(mesh.points):
         return None
     matrix = _matrix(settings)
-    u, v = matrix[:, :2] @ _point_places(world, settings, mesh, matrices).T + matrix[:, 2:]
+    u, v = matrix[:, :2] @ _point_places(ev, settings, mesh, matrices).T + matrix[:, 2:]
     return sample_pixels(texture.levels[0], u, v, settings.beyond)[:, :3]
 
 
-def _point_places(world, settings, mesh, matrices):
+def _point_places(ev, settings, mesh, matrices):
     if settings.laid != "by the form":
         way, axis = _way(settings.laid)
-        inward, span = _in_space(world, settings, mesh, matrices)
+        inward, span = _in_space(ev, settings, mesh, matrices)
         return (around if way == "around" else along)(_carried(mesh.points, inward), axis, span)
     if mesh.uvs is not None and len(mesh.uvs):
         places = along(mesh.points, 2)

@@ -3,26 +3,31 @@
 import numpy as np
 
 from ..data import Copies
-from .memo import content_key
-from .weigh import field_key, field_weights
+from ..data.key import content_key
+from ..kernels.place import carried
 
 
-def limit_weights(run, index, field, points, share, run_routine) -> np.ndarray:
+def looks_back(ev, field) -> bool:
+    """True if the weights of a field that limits a step follow from earlier moments too."""
+    return field is not None and ev.resolve(field.after, f"fields/{field.name}/after").then != "follows"
+
+
+def limit_weights(run, index, field, points, attributes) -> np.ndarray:
     """Return (N,) float32 weights of a field for the step at `index`, with what it kept.
 
-    points  (N, 3) where the points or copies are now, in the figure's space
-    run_routine  runs a figure's routine up to a step, for where they were before
+    points      (N, 3) where the points or copies are now, in the figure's space
+    attributes  what they carry
 
     A field that lets go counts each earlier touch less, until it is forgotten; one that keeps counts all since the
     first frame, or the whole loop where the scene settles before it begins.
     """
-    weights = _now(run, field, points, share)
-    world = run.world
-    after = field.after.resolve(world.around)
+    weights = _now(run, field, points, attributes)
+    ev = run.ev
+    after = ev.resolve(field.after, f"fields/{field.name}/after")
     if after.then == "follows":
         return weights
-    moment = world.moment
-    settles = moment.loops and world.scene.clock.resolve().settle > 0
+    moment = ev.moment
+    settles = moment.loops and ev.scene.clock.resolve().settle > 0
     if after.then == "keeps":
         frames = moment.frame_count - 1 if settles else int(np.floor(moment.frame))
         left = np.ones(frames)
@@ -30,31 +35,26 @@ def limit_weights(run, index, field, points, share, run_routine) -> np.ndarray:
         frames = max(int(np.ceil(after.over)) - 1, 0)
         left = 1 - np.arange(1, frames + 1) / after.over
     for back in range(1, frames + 1):
+        ev.check_wanted()
         then = moment.earlier(float(back))
         if not moment.loops and then.frame < 0:
             break
-        past = _before(run.at(then), index, field, points, share, run_routine)
-        weights = np.maximum(weights, past * np.float32(left[back - 1]))
+        touched = _before(run.at(then), index, field, points, attributes)
+        weights = np.maximum(weights, touched * np.float32(left[back - 1]))
     return weights
 
 
-def _now(run, field, points, share):
-    if not np.array_equal(run.matrix, np.eye(4)):
-        matrix = run.matrix.astype(np.float32)
-        points = points @ matrix[:3, :3].T + matrix[:3, 3]
-    return field_weights(run.world, field, points, share)
+def _now(run, field, points, attributes):
+    return run.ev.weights(field, carried(points, run.matrix), None, attributes)
 
 
-def _before(run, index, field, points, share, run_routine):
+def _before(run, index, field, points, attributes):
     """Weights at an earlier time, where each point was then if it existed, else where it is now."""
-    shape = run_routine(run, index)
-    was = points
-    shape_key = None
+    shape = run.shape_before(index)
     if shape is not None:
-        there = shape.position if isinstance(shape, Copies) else shape.points
-        if len(there) == len(points):
-            was, shape_key = there, shape.key
-    if shape_key is None:
-        return _now(run, field, was, share)
-    key = content_key("touched", field_key(run.world, field), shape_key, run.matrix.tobytes())
-    return run.world.memo.get(key, lambda: _now(run, field, was, share))
+        was = shape.position if isinstance(shape, Copies) else shape.points
+        if len(was) == len(points):
+            carries = shape.at_copies if isinstance(shape, Copies) else shape.attributes()
+            key = content_key("touched", run.ev.field_key(field), shape.key, run.matrix)
+            return run.ev.memo.get(key, lambda: _now(run, field, was, carries))
+    return _now(run, field, points, attributes)

@@ -2,9 +2,9 @@
 
 from dataclasses import replace
 
-from ..data import Mesh, Problem, ProblemError
+from ..data import Mesh, Placed, Problem, ProblemError
 from ..data.join import repeated
-from .memo import content_key
+from ..data.key import content_key
 
 MAX_POINTS = 8_000_000
 MAX_COPIES = 1_000_000
@@ -17,6 +17,11 @@ def check_size(count, most, what):
         raise ProblemError(Problem("", f"this would make {count:,} {what}; allowed up to {most:,}", "size.limit"))
 
 
+def flattened(memo, shape) -> tuple[Placed, ...]:
+    """Return the innermost meshes of copies with all their places, remembered."""
+    return memo.get(content_key("flat", shape.key), shape.flattened)
+
+
 def expanded(memo, shape) -> Mesh:
     """Return a shape as one mesh, remembered; the faces of moving copies keep their key."""
     if isinstance(shape, Mesh):
@@ -24,11 +29,17 @@ def expanded(memo, shape) -> Mesh:
     count, leaves = shape.drawn_count, shape.leaves
     detail = f"points ({count:,} × {len(leaves[0].points):,})" if len(leaves) == 1 else f"points ({count:,} copies)"
     check_size(shape.point_count, MAX_POINTS, detail)
-    mesh = memo.get(content_key("expand", shape.key), shape.expanded)
-    if len(shape.flat) != 1:
-        return replace(mesh, key=content_key("expand", shape.key))
+    key = content_key("expand", shape.key)
+    return memo.get(key, lambda: _expanded(memo, shape, key))
+
+
+def _expanded(memo, shape, key):
+    mesh = replace(shape.expanded(), key=key)
+    drawn = flattened(memo, shape)
+    if len(drawn) != 1:
+        return replace(mesh, topology=replace(mesh.topology, key=f"t{key}"))
     # The faces of moving copies stay the same, so their topology keeps its key and what was derived from it.
-    (one,) = shape.flat
-    key = f"t{content_key('expand', one.mesh.topology.key, len(one.matrices))}"
-    topology = memo.get(key, lambda: (replace(repeated(one.mesh.topology, len(one.matrices)), key=key),))[0]
-    return replace(mesh, topology=topology, key=content_key("expand", shape.key))
+    (one,) = drawn
+    faces_key = f"t{content_key('expand', one.mesh.topology.key, len(one.matrices))}"
+    faces = memo.get(faces_key, lambda: replace(repeated(one.mesh.topology, len(one.matrices)), key=faces_key))
+    return replace(mesh, topology=faces)

@@ -197,7 +197,7 @@ class Clusters:
         self.members = frozen(members[: self.member_offsets[-1]], np.int32)
 
     @property
-    def nbytes(self) -> int:
+    def own_bytes(self) -> int:
         """Bytes of its arrays."""
         return self.order.nbytes + self.triangles.nbytes + self.local.nbytes + self.members.nbytes
 

@@ -230,6 +230,10 @@ class Tree:
         _leaf_boxes(self.points, self.items, self.order, self.first_leaf, self.boxes)
         _inner_boxes(self.first_leaf, self.boxes)
 
+    @property
+    def own_bytes(self) -> int:
+        return sum(array.nbytes for array in (self.points, self.items, self.order, self.boxes))
+
     def closest(self, queries) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Return for (Q, 3) points the nearest item (Q,), its barycentrics (Q, 3) float64 and the distance (Q,).
 

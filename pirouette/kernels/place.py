@@ -11,6 +11,27 @@ ONE = F(1.0)
 HALF = F(0.5)
 QUARTERS = F(1.0 / 180.0)  # half of an angle in degrees, in quarters of a turn
 RIGHT_ANGLE = F(np.pi / 2)
+IDENTITY = np.eye(3, 4)
+
+
+SHORTEST = 1e-12
+
+
+def carried(points, matrix) -> np.ndarray:
+    """Return (…, 3) points carried along by a (3, 4) or (4, 4) matrix, in their own dtype; not changed."""
+    matrix = np.asarray(matrix)
+    if np.array_equal(matrix[:3], IDENTITY):
+        return points
+    points = np.asarray(points)
+    matrix = matrix.astype(points.dtype if points.dtype.kind == "f" else np.float64)
+    return points @ matrix[:3, :3].T + matrix[:3, 3]
+
+
+def unit_rows(rows) -> np.ndarray:
+    """Return (N, K) rows of length 1, in their own dtype; rows of no length are 0."""
+    rows = np.asarray(rows)
+    length = np.linalg.norm(rows, axis=-1, keepdims=True)
+    return (rows / np.maximum(length, SHORTEST) * (length > SHORTEST)).astype(rows.dtype, copy=False)
 
 
 @kernel
@@ -159,7 +180,7 @@ def turn_between(axis, ways, is_upright: bool) -> np.ndarray:
                 shortest turn is taken
     """
     axis, ways = np.asarray(axis, np.float64), np.asarray(ways, np.float64)
-    ways = ways / np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-12)
+    ways = unit_rows(ways)
     if not is_upright:
         cross = np.cross(axis, ways)
         w = 1 + ways @ axis
@@ -178,13 +199,12 @@ def turn_between(axis, ways, is_upright: bool) -> np.ndarray:
 
 def _frames(ways, ups):
     """Right-handed frames (N, 3, 3), their columns: the way, what is up beside it, and the third."""
-    third = np.cross(ways, ups)
-    third /= np.maximum(np.linalg.norm(third, axis=1, keepdims=True), 1e-12)
+    third = unit_rows(np.cross(ways, ups))
     return np.stack([ways, np.cross(third, ways), third], axis=2)
 
 
 def _unit(quaternions):
-    return (quaternions / np.maximum(np.linalg.norm(quaternions, axis=1, keepdims=True), 1e-12)).astype(F)
+    return unit_rows(quaternions).astype(F)
 
 
 def matrices_to_quaternions(matrices) -> np.ndarray:

@@ -7,7 +7,7 @@ import numpy as np
 from ..data.light import LIGHT_OF_BYTE
 from ..data.picture import TINT_OPACITY, TINT_SIZE, Picture
 from ..data.texture import BEYOND
-from ..evaluate.memo import Memo
+from ..evaluate import Memo
 from ..kernels import face, texture
 from ..kernels.bins import prepare_instances
 from ..kernels.cluster import Clusters, pick_rows

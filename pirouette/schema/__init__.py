@@ -2,7 +2,7 @@
 
 from .channels import ChannelSettings, change_of
 from .follow import FollowSettings
-from .kind import Kind
+from .kind import Kind, Simulation
 from .noise import NoiseSettings, in_its_space, sample_noise, sample_noise_vectors
 from .paint import PaintSettings
 from .setting import (
@@ -36,6 +36,7 @@ __all__ = [
     "Resolved",
     "Setting",
     "Settings",
+    "Simulation",
     "asset",
     "at_places",
     "change_of",

@@ -4,11 +4,35 @@ import inspect
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property
 
 from .settings import Settings
 
 GROUPS = ("form", "repeat", "modulate", "deform", "build", "clause", "finish", "look", "light")
+
+
+@cache
+def arguments_of(function) -> tuple[str, ...]:
+    """The names of a function's arguments; none of nothing."""
+    return tuple(inspect.signature(function).parameters) if function else ()
+
+
+@dataclass(frozen=True)
+class Simulation:
+    """How a kind remembers: its state at each whole frame follows from the one before.
+
+    start    makes the State at the first frame, of the offered arguments that it names
+    advance  makes the State of a frame, likewise; `state` is the one of the frame before, all else is of this frame
+    run_in   settings -> how many frames before the first one a loop has to run until the start is forgotten
+    """
+
+    start: Callable
+    advance: Callable
+    run_in: Callable
+
+    @cached_property
+    def arguments(self) -> tuple[str, ...]:
+        return tuple(dict.fromkeys((*arguments_of(self.start), *arguments_of(self.advance))))
 
 
 @dataclass(frozen=True)
@@ -16,12 +40,13 @@ class Kind:
     """The declaration of one kind.
 
     sentence    words with **{setting}** where a headline value stands
-    function    takes the arguments it names, out of those its group offers (see architecture)
-    estimate    settings -> how many points (forms) or copies (repeats) will come out; or, for builders,
-                (settings, point_count) -> points. Asked before anything is allocated
+    function    takes the arguments it names, out of those that are on offer (see architecture); what its result
+                depends on follows from them: on time, say, only if it asks for the `moment`
+    estimate    how many points (forms, builders) or copies (repeats) will come out; takes those it names of
+                `settings`, `shape` and `links`. Asked before anything is allocated
     advice      (shape, settings, links) -> why the step can have no effect as it is, or ""
     ways        for clauses: (points, settings, moment, links) -> two (N, 3) unit vectors, away from and along it
-    times       settings -> the delays (D,) whose places a kind asks for as `past`, or how many frames of `trail`
+    simulation  for kinds with a past, whose function asks for the `state`
     """
 
     id: str
@@ -33,7 +58,7 @@ class Kind:
     estimate: Callable | None = None
     advice: Callable | None = None
     ways: Callable | None = None
-    times: Callable | None = None
+    simulation: Simulation | None = None
 
     def __post_init__(self):
         if self.group not in GROUPS:
@@ -48,7 +73,16 @@ class Kind:
 
     @cached_property
     def arguments(self) -> tuple[str, ...]:
-        return tuple(inspect.signature(self.function).parameters) if self.function else ()
+        return arguments_of(self.function)
+
+    @cached_property
+    def looks_back(self) -> bool:
+        """True if the result follows from more than the input as it is now."""
+        return "before" in self.arguments or self.simulation is not None
+
+    def is_timed(self, resolved) -> bool:
+        """True if another moment may make another result of the same input, with resolved settings."""
+        return "moment" in self.arguments and self.settings.depends_on_time(resolved)
 
     @property
     def summary(self) -> str:
@@ -60,6 +94,10 @@ class Kind:
         """Call the function with those of the offered arguments that it names; links and directions may be missing."""
         offered = {"links": {}, "directions": None, **offered}
         return self.function(**{name: offered[name] for name in self.arguments})
+
+    def estimated(self, **offered) -> int:
+        """Return how many points or copies will come out."""
+        return int(self.estimate(**{name: offered[name] for name in arguments_of(self.estimate)}))
 
     def describe(self) -> dict:
         return {

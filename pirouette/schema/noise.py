@@ -3,6 +3,7 @@
 import numpy as np
 
 from ..kernels.noise import moving_noise, still_noise, still_noise_vectors
+from ..kernels.place import carried
 from ..kernels.rows import rows_of
 from ..values.moment import Moment
 from .setting import integer, number, reference, vector
@@ -41,8 +42,7 @@ def in_its_space(points, links) -> np.ndarray:
     """Return (N, 3) float32 points as they are in the space that a noise lives in."""
     if "lives_in" not in links:
         return points
-    back = np.linalg.pinv(links["lives_in"].matrix).astype(np.float32)
-    return points @ back[:3, :3].T + back[:3, 3]
+    return carried(points, np.linalg.pinv(links["lives_in"].matrix))
 
 
 def sample_noise(points, settings, moment: Moment, channel: int = 0) -> np.ndarray:

@@ -1,5 +1,6 @@
 """The settings that every look shares: what its colour is multiplied with, and where a field mixes another one in."""
 
+from ..data.attribute import ATTRIBUTES
 from ..data.texture import BEYOND
 from .setting import asset, choice, colour, gradient, number, only_if, reference
 from .settings import Settings
@@ -15,11 +16,13 @@ IN_SPACE = {**PAINTED, "laid": LAID[1:]}
 class PaintSettings(Settings):
     """Settings of what lies over the whole of a figure, and of its second colour."""
 
-    paint: str = choice("plain", ("plain", "picture", "gradient"))
-    """What the colour is multiplied with all over the figure: nothing, a picture or a gradient."""
+    paint: str = choice("plain", ("plain", "picture", "gradient", "attribute"))
+    """What the colour is multiplied with: nothing, a picture or a gradient all over, or a gradient by an attribute."""
+    attribute: str = only_if(choice("along", tuple(ATTRIBUTES)), paint=("attribute",))
+    """What decides where in the gradient the colour of each point or copy is taken."""
     picture: str = only_if(asset("picture"), paint=("picture",))
     """The picture; where it is transparent the plain colour stays. Over 4096 pixels a side it is made smaller."""
-    gradient: list = only_if(gradient(DUSK), paint=("gradient",))
+    gradient: list = only_if(gradient(DUSK), paint=("gradient", "attribute"))
     """The colours of the gradient, from left to right."""
     laid: str = only_if(choice("by the form", LAID), **PAINTED)
     """As the form lays it, or seen along an axis or wrapped around one, where the points then are."""

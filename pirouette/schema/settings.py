@@ -6,6 +6,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, ValidationError, field_validator
 from pydantic_core import PydanticCustomError
 
+from ..data.key import content_key
 from ..data.problem import Problem, ProblemError
 from ..values.moment import Surroundings
 from ..values.value import Fixed, Value
@@ -17,6 +18,10 @@ class Resolved:
 
     def __init__(self, values: dict):
         self.__dict__.update(values)
+
+    def changed(self, **values) -> "Resolved":
+        """Return the same settings but for some values."""
+        return Resolved({**self.__dict__, **values})
 
     def __repr__(self):
         return f"Resolved({self.__dict__})"
@@ -55,8 +60,8 @@ class Settings(BaseModel):
 
     @classmethod
     def depends_on_time(cls, resolved) -> bool:
-        """True if the kind's result changes in time even when no setting does."""
-        return False
+        """True if a kind that asks for the moment makes another result at another one, with these settings."""
+        return True
 
     def values(self) -> list[Value]:
         """All values that are numbers, vectors or colours of some sort."""
@@ -101,6 +106,11 @@ class Settings(BaseModel):
         return Resolved(resolved)
 
     @cached_property
+    def has_per_copy(self) -> bool:
+        """True if any value may differ from copy to copy."""
+        return any(value.per_copy for value in self.values())
+
+    @cached_property
     def _parts(self) -> tuple[dict, dict]:
         """What is the same at every moment, and the settings and values of what has to be computed, by name."""
         still, computed = {}, {}
@@ -115,13 +125,26 @@ class Settings(BaseModel):
                 computed[name] = setting, value
         return still, computed
 
-    def sign(self, around: Surroundings) -> tuple:
-        """Return something hashable that is equal whenever `resolve` would give the same."""
-        return self._still_sign, tuple(value.sign(around) for _, value in self._parts[1].values())
+    def sign(self, around: Surroundings, resolved: Resolved) -> tuple:
+        """Return parts of a key that are equal whenever `resolve` gives the same; `resolved` is what it gave here."""
+        moving = self._parts[1]
+        return self._still_sign, tuple(
+            (n, value.sign(around, getattr(resolved, n))) for n, (_, value) in moving.items()
+        )
 
     @cached_property
-    def _still_sign(self) -> tuple:
-        return tuple(value.tobytes() if hasattr(value, "tobytes") else value for value in self._parts[0].values())
+    def _still_sign(self) -> str:
+        return content_key(self._parts[0])
+
+    @property
+    def key_parts(self) -> tuple:
+        """All that the settings follow from at any time, but what they refer to."""
+        return tuple(getattr(self, name) for name in self.declared())
+
+    @cached_property
+    def named(self) -> tuple[str, ...]:
+        """What the formulas of all values refer to in braces."""
+        return tuple(name for value in self.values() for name in value.references)
 
 
 def read_settings(model: type[Settings], raw, path: str) -> Settings:

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ..data import Copies, Mesh, Problem, ProblemError
-from ..values.functions import rand
+from ..values.functions import chances
 from .setting import choice, integer, reference
 from .settings import Settings
 
@@ -32,7 +32,7 @@ def at_places(shape, settings, links, position, rotation=None, cells=None) -> Co
     if settings.take == "in turn":
         which = np.arange(count) % len(pieces)
     elif settings.take == "at random":
-        which = (rand(np.arange(count) + 1 + settings.seed * 1_000_003.0) * len(pieces)).astype(int)
+        which = (chances(count, settings.seed) * len(pieces)).astype(int)
     elif "source_field" in links:
         weights = links["source_field"].weigh(np.asarray(position, np.float32))
         which = np.minimum((weights * len(pieces)).astype(int), len(pieces) - 1)

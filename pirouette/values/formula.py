@@ -12,6 +12,7 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
+from ..data.attribute import NUMBERS
 from ..data.problem import Problem, ProblemError
 from .functions import FUNCTIONS, loop_noise, noise
 from .moment import Moment, Surroundings
@@ -19,9 +20,10 @@ from .moment import Moment, Surroundings
 MAX_LENGTH = 500
 MAX_NODES = 200
 MAX_DEPTH = 32
-NAMES = frozenset(Surroundings().names) | {"base"}
+NAMES = frozenset(Surroundings().names) | {"base", *NUMBERS}
 TIME_NAMES = frozenset({"frame", "seconds", "turn"})
-COPY_NAMES = frozenset({"index", "share", "x", "y", "z", "weight", "count"})
+ATTRIBUTE_NAMES = frozenset(NUMBERS)
+COPY_NAMES = frozenset({"index", "share", "x", "y", "z", "weight", "count"}) | ATTRIBUTE_NAMES
 OPERATORS = {
     "+": operator.add,
     "-": operator.sub,
@@ -193,6 +195,10 @@ class Formula:
     references: tuple[str, ...]
 
     @property
+    def key_parts(self) -> tuple:
+        return (self.text,)
+
+    @property
     def uses_time(self) -> bool:
         return bool(self.names & TIME_NAMES) or any(
             node.sort == "call" and node.content == "loop_noise" for node in _walk(self.tree)
@@ -228,6 +234,8 @@ def _compiled(node):
     if node.sort == "number":
         return lambda around, base: content
     if node.sort == "name":
+        if content in ATTRIBUTE_NAMES:
+            return lambda around, base: _carried(around, content)
         return (lambda around, base: base) if content == "base" else (lambda around, base: around.names[content])
     if node.sort == "reference":
         return lambda around, base: _looked_up(around, content)
@@ -247,6 +255,21 @@ def _compiled(node):
         left, right = parts
         return lambda around, base: function(left(around, base), right(around, base))
     return lambda around, base: function(*[part(around, base) for part in parts])
+
+
+def _carried(around, name):
+    """What copies or points carry under a name."""
+    if around.attributes is None:
+        return 0.0
+    found = around.attributes.get(name)
+    if found is None and name == "seed":
+        return around.index + 1
+    if found is None:
+        there = ", ".join(sorted(around.attributes)) or "none"
+        raise ProblemError(
+            Problem("", f"nothing here carries “{name}”; attributes there are: {there}", "formula.attribute")
+        )
+    return found
 
 
 def _looked_up(around, reference):

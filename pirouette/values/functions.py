@@ -44,6 +44,14 @@ def rand(seed):
     return result.reshape(np.shape(seed)) if np.ndim(seed) else float(result[0])
 
 
+def chances(count: int, seed, channel: float = 0.0) -> np.ndarray:
+    """Return (N,) float64 in 0..1: the chance of each of N things, which follows from its number and a seed alone.
+
+    channel  another one is another chance, with the same seed
+    """
+    return rand(np.arange(count) + 1 + channel * 0.137 + seed * 1_000_003.0)
+
+
 def wave(turns):
     """Sine of whole turns; exactly 0 at every half turn."""
     if isinstance(turns, float):

@@ -20,6 +20,10 @@ class Key:
     leave: tuple[float, float] = (0.0, 0.0)
     arrive: tuple[float, float] = (0.0, 0.0)
 
+    @property
+    def key_parts(self) -> tuple:
+        return self.frame, self.value, self.ease, self.leave, self.arrive
+
 
 def between(left: Key, right: Key, frame: float):
     """Return the value at a frame between two keys."""

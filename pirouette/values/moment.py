@@ -1,6 +1,6 @@
 """When, and for which copies, a value is asked for."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -33,6 +33,15 @@ class Moment:
     def at(self, frame: float) -> "Moment":
         return replace(self, frame=frame)
 
+    @property
+    def wrapped(self) -> "Moment":
+        """The moment within the loop that shows the same; itself in a scene that plays once."""
+        return self.at(self.frame % self.frame_count) if self.loops else self
+
+    @property
+    def key_parts(self) -> tuple:
+        return self.frame, self.frame_count, self.fps, self.loops
+
     def earlier(self, frames: float) -> "Moment":
         """The moment so many frames before; a loop goes on before its first frame."""
         frame = self.frame - frames
@@ -49,6 +58,7 @@ class Surroundings:
 
     index, x, y, z, weight  numbers, or arrays (N,) when a value is asked for N copies at once
     order                   (N,) shares that stand in for index / (count - 1), or None
+    attributes              what copies or points carry, by name; None while no copies are asked for
     lookup                  finds what a reference in braces stands for; raises KeyError if nothing does
     """
 
@@ -59,16 +69,18 @@ class Surroundings:
     y: "float | np.ndarray" = 0.0
     z: "float | np.ndarray" = 0.0
     weight: "float | np.ndarray" = 1.0
-    seed: float = 0.0
     order: "np.ndarray | None" = None
+    attributes: "Mapping | None" = None
     lookup: Callable[[str], float] = _no_lookup
 
-    def for_copies(self, position, weight, order=None) -> "Surroundings":
-        """Return the same moment seen by each of N copies at (N, 3) positions."""
+    def for_copies(self, position, weight, order=None, attributes=None) -> "Surroundings":
+        """Return the same moment seen by each of N copies at (N, 3) positions, with what they carry."""
         count = len(position)
         x, y, z = np.asarray(position, np.float64).T
         index = np.arange(count, dtype=np.float64)
-        return replace(self, index=index, count=count, x=x, y=y, z=z, weight=weight, order=order)
+        return replace(
+            self, index=index, count=count, x=x, y=y, z=z, weight=weight, order=order, attributes=attributes or {}
+        )
 
     @cached_property
     def names(self) -> dict:
@@ -85,7 +97,6 @@ class Surroundings:
             "y": self.y,
             "z": self.z,
             "weight": self.weight,
-            "seed": self.seed,
             "pi": np.pi,
             "tau": 2 * np.pi,
         }

@@ -1,7 +1,7 @@
 """The four sorts of value. Each knows its number at a moment and whether that number moves."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import cached_property
 
 import numpy as np
@@ -27,10 +27,14 @@ class Value:
         """Return the value there: a float or array (N,) for numbers, (3,) or (N, 3) for vectors and colours."""
         raise TypeError(f"{type(self).__name__} has no value of its own")
 
-    def sign(self, around: Surroundings):
-        """Return something hashable that is equal whenever `at` is equal for the same copies."""
-        result = self.at(around)
-        return result.tobytes() if isinstance(result, np.ndarray) else result
+    @property
+    def key_parts(self) -> tuple:
+        """All that its numbers follow from at any time, but what it refers to."""
+        return tuple(getattr(self, one.name) for one in fields(self))
+
+    def sign(self, around: Surroundings, result):
+        """Return what is equal whenever the numbers for the same copies are; `result` is what `at` gave."""
+        return result
 
 
 @dataclass(frozen=True, eq=False)
@@ -111,9 +115,9 @@ class Computed(Value):
     def at(self, around):
         return self.formula.evaluate(around, self.base)
 
-    def sign(self, around):
+    def sign(self, around, result):
         if not self.per_copy:
-            return self.at(around)
+            return result
         # What it gives per copy follows from the copies, which have a key of their own.
         frame = around.moment.frame if self.formula.uses_time else None
         return self.formula.text, self.base, frame, tuple(around.lookup(name) for name in self.references)
@@ -140,8 +144,10 @@ class Parts(Value):
     def at(self, around):
         return np.stack(np.broadcast_arrays(*(part.at(around) for part in self.parts)), axis=-1).astype(np.float64)
 
-    def sign(self, around):
-        return tuple(part.sign(around) for part in self.parts)
+    def sign(self, around, result):
+        if not self.per_copy:
+            return result
+        return tuple(part.sign(around, None if part.per_copy else part.at(around)) for part in self.parts)
 
 
 @dataclass(frozen=True, eq=False)
@@ -168,5 +174,5 @@ class Blend(Value):
         share = np.clip(np.asarray(self.share.at(around)), 0.0, 1.0)[..., None]
         return self.start + (self.end - self.start) * share
 
-    def sign(self, around):
-        return self.share.sign(around), self.start.tobytes(), self.end.tobytes()
+    def sign(self, around, result):
+        return (self.share.sign(around, None), self.start, self.end) if self.per_copy else result

@@ -11,12 +11,12 @@ from ninja import Body, Field, Router, Schema
 
 from pirouette import catalogue
 from pirouette.checks import notes_of
+from pirouette.checks.lanes import sample_lane
 from pirouette.checks.seam import seam_or_problem
 from pirouette.data import Cancelled, ProblemError
 from pirouette.document import things
 from pirouette.document.lanes import lanes_of
 from pirouette.evaluate import evaluate
-from pirouette.evaluate.world import sample_lane
 from pirouette.formats.png import png_bytes
 from pirouette.render import render_frame
 from studio import evaluation

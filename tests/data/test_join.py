@@ -40,7 +40,7 @@ def test_copies_of_several_sources_are_flattened_by_mesh():
     box, ball = form("box"), form("sphere")
     inner = Copies.at([box, ball], np.array([[0, 0, 0], [9, 0, 0.0], [18, 0, 0]]), which=[0, 1, 0])
     outer = Copies.at(inner, np.array([[0, 0, 0], [0, 100, 0.0]]))
-    found = {len(one.mesh.points): one for one in outer.flat}
+    found = {len(one.mesh.points): one for one in outer.flattened()}
     np.testing.assert_allclose(sorted(found[8].matrices[:, :2, 3].tolist()), [[0, 0], [0, 100], [18, 0], [18, 100]])
     assert len(found[len(ball.points)].matrices) == 2
     assert outer.drawn_count == 6
@@ -52,7 +52,7 @@ def test_colours_and_opacity_of_nested_copies_are_multiplied():
         colours=np.array([[1, 0.5, 1], [0, 1, 1.0]]), opacity=np.array([0.5, 1])
     )
     outer = Copies.at(inner, np.zeros((1, 3))).moved(colours=np.array([[0.5, 0.5, 1.0]]), opacity=np.array([0.5]))
-    (one,) = outer.flat
+    (one,) = outer.flattened()
     np.testing.assert_allclose(one.colours, [[0.5, 0.25, 1], [0, 0.5, 1]])
     np.testing.assert_allclose(one.opacity, [0.25, 0.5])
     mesh = outer.expanded()

@@ -5,11 +5,11 @@ import tracemalloc
 import numpy as np
 import pytest
 
+from pirouette.checks.lanes import sample_lane
 from pirouette.data import Cancelled, ProblemError
 from pirouette.document import read_scene
 from pirouette.document.lanes import lanes_of
 from pirouette.evaluate import Memo, evaluate
-from pirouette.evaluate.world import sample_lane
 from tests.scenes import DEMOS, clause, demo_scene, document, field, figure, formula, keyed, scene, step, swing
 
 MOVING = figure(

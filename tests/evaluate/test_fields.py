@@ -4,9 +4,7 @@ import numpy as np
 import pytest
 
 from pirouette.data import ProblemError
-from pirouette.evaluate import evaluate
-from pirouette.evaluate.evaluate import world_at
-from pirouette.evaluate.weigh import field_directions, field_weights
+from pirouette.evaluate import Evaluator, evaluate
 from pirouette.formats.png import png_bytes
 from tests.scenes import LIBRARY, clause, document, field, figure, formula, keyed, look, scene, step
 
@@ -15,12 +13,12 @@ POINTS = np.array([[0, 0, 0], [30, 0, 0], [60, 0, 0], [0, 50, 0], [0, 0, 90]], n
 
 def weights(*clauses, points=POINTS, frame=0, share=None, figures=(), **more):
     opened = scene(*figures, fields=[field("Gust", *clauses)], **more)
-    return field_weights(world_at(opened, frame), opened.fields[0], np.asarray(points, np.float32), share)
+    return Evaluator(opened, frame).weights(opened.fields[0], np.asarray(points, np.float32), share)
 
 
 def directions(*clauses, points=POINTS, **more):
     opened = scene(fields=[field("Gust", *clauses)], **more)
-    return field_directions(world_at(opened, 0), opened.fields[0], np.asarray(points, np.float32))
+    return Evaluator(opened, 0).directions(opened.fields[0], np.asarray(points, np.float32))
 
 
 @pytest.mark.parametrize(
@@ -135,7 +133,7 @@ def test_a_picture_weighs_by_its_brightness():
     raw = document(fields=[field("Gust", clause("picture", file="half.png", size=[100, 100, 100]))])
     opened = read_scene(raw, Pictures())
     points = np.array([[-40, 0, 0], [40, 0, 0], [90, 0, 0]], np.float32)
-    assert field_weights(world_at(opened, 0), opened.fields[0], points).tolist() == [0, 1, 0]
+    assert Evaluator(opened, 0).weights(opened.fields[0], points).tolist() == [0, 1, 0]
 
 
 JOINS = {

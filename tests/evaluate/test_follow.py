@@ -5,9 +5,7 @@ import pytest
 
 from pirouette.data import ProblemError
 from pirouette.document import read_scene
-from pirouette.evaluate import evaluate
-from pirouette.evaluate.evaluate import world_at
-from pirouette.evaluate.weigh import field_weights
+from pirouette.evaluate import Evaluator, evaluate
 from tests.scenes import clause, document, field, figure, formula, keyed, look, scene, step, swing
 
 SLIDE = {"position": [keyed((0, 0), (96, 96)), 0, 0]}
@@ -18,7 +16,7 @@ def guide(name, **place):
 
 
 def matrix(made, frame=0.0, name="thing"):
-    world = world_at(made, frame)
+    world = Evaluator(made, frame)
     return world.figure_matrix(made.figures_by_id[name])
 
 
@@ -124,7 +122,7 @@ def test_lights_and_clauses_follow_figures():
     )
     picture = evaluate(made, 0)
     np.testing.assert_allclose(picture.lights[0].settings.position, [100, 10, 0], atol=1e-5)
-    weights = field_weights(world_at(made, 0), made.fields[0], np.array([[100, 0, 0], [0, 0, 0]], np.float32))
+    weights = Evaluator(made, 0).weights(made.fields[0], np.array([[100, 0, 0], [0, 0, 0]], np.float32))
     np.testing.assert_allclose(weights, [1, 0], atol=1e-5)
 
 
@@ -167,7 +165,7 @@ def test_cameras_lights_and_clauses_follow_late():
     made = scene(net, guides=[hub], lights=[key], fields=[gust])
     assert evaluate(made, 30).lights[0].settings.position[0] == pytest.approx(20)
     at = np.array([[20, 0, 0], [30, 0, 0], [45, 0, 0]], np.float32)
-    weights = field_weights(world_at(made, 30), made.fields[0], at)
+    weights = Evaluator(made, 30).weights(made.fields[0], at)
     assert weights[0] == pytest.approx(1)
     assert weights[2] == pytest.approx(0)
 

@@ -1,14 +1,18 @@
 """What every kind in the catalogue must keep, whatever it does."""
 
+from types import SimpleNamespace
+
 import numpy as np
 import pytest
 
 from pirouette import catalogue
 from pirouette.assets.library import shipped
 from pirouette.data import Copies, Mesh
+from pirouette.data.join import joined
 from pirouette.data.link import Link
 from pirouette.kinds.forms import sphere
-from pirouette.values import Moment, Surroundings
+from pirouette.schema.kind import arguments_of
+from pirouette.values import Moment
 
 WITH_FUNCTION = [kind for kind in catalogue.ALL if kind.function]
 MOMENT = Moment(5.0)
@@ -56,9 +60,7 @@ def offered(kind, settings, *, mesh=None, copies=None, weights=None):
     mesh = mesh or ball()
     copies = copies or some_copies()
     count = copies.count if kind.group == "modulate" else len(mesh.points)
-    still = np.broadcast_to(copies.position, (9, *copies.position.shape))
-    past = np.broadcast_to(np.eye(4), (settings.count, 4, 4)) if kind.id == "afterimage" else None
-    return {
+    found = {
         "settings": settings,
         "moment": MOMENT,
         "mesh": mesh,
@@ -70,12 +72,16 @@ def offered(kind, settings, *, mesh=None, copies=None, weights=None):
         "picture": PICTURE.astype(np.float32) / 255,
         "matrix": np.diag([2.0, 3.0, 4.0, 1.0]),
         "links": links_for(kind, mesh),
-        "past": past,
-        "trail": still,
+        "before": lambda frames: SimpleNamespace(mesh=mesh, shape=mesh, matrix=np.eye(4)),
         "share": np.linspace(0, 1, count, dtype=np.float32),
         "directions": None,
         "weights": np.full(count, 1.0 if weights is None else weights, np.float32),
     }
+    if kind.simulation:
+        found["state"] = None
+        for function in (kind.simulation.start, kind.simulation.advance):
+            found["state"] = function(**{name: found[name] for name in arguments_of(function)})
+    return found
 
 
 def contents(result) -> list[np.ndarray]:
@@ -216,20 +222,20 @@ def test_weights_of_clauses_lie_between_zero_and_one(kind):
 @pytest.mark.parametrize("kind", [k for k in WITH_FUNCTION if k.estimate], ids=lambda kind: kind.id)
 def test_estimates_are_not_below_what_comes_out(kind):
     settings = kind.settings.model_validate({}).resolve()
-    result = kind.call(**offered(kind, settings))
-    if kind.group == "build":
-        assert kind.estimate(settings, len(ball().topology.corners)) >= len(result.points) * 0.9
-    else:
-        size = len(result.points) if isinstance(result, Mesh) else result.count
-        if kind.group == "form" and isinstance(result, Copies):
-            size = sum(len(leaf.points) for leaf in result.leaves)
-        assert kind.estimate(settings) >= size
+    given = offered(kind, settings)
+    result = kind.call(**given)
+    size = len(result.points) if isinstance(result, Mesh) else result.count
+    if kind.group == "form" and isinstance(result, Copies):
+        size = sum(len(leaf.points) for leaf in result.leaves)
+    assert kind.estimated(settings=settings, shape=given["mesh"], links=given["links"]) >= size
 
 
-def test_kinds_that_depend_on_time_say_so():
-    for kind in WITH_FUNCTION:
-        if "moment" not in kind.arguments:
-            continue
-        moving = {"churn": 2.0} if "churn" in kind.settings.declared() else {}
-        settings = kind.settings.model_validate(moving).resolve(Surroundings())
-        assert kind.settings.depends_on_time(settings)
+@pytest.mark.parametrize("kind", [k for k in WITH_FUNCTION if k.group == "build"], ids=lambda kind: kind.id)
+@pytest.mark.parametrize("shape", ["faces", "curves", "both"])
+def test_estimates_of_builders_hold_for_curves_too(kind, shape):
+    curves = Mesh.curves(np.random.default_rng(2).normal(size=(50, 3)), [20, 30], [True, False])
+    mesh = {"faces": ball(), "curves": curves, "both": joined([ball(), curves])}[shape]
+    for raw in extremes(kind):
+        settings = kind.settings.model_validate(raw).resolve()
+        given = offered(kind, settings, mesh=mesh)
+        assert kind.estimated(settings=settings, shape=mesh, links={}) >= len(kind.call(**given).points)

@@ -222,7 +222,7 @@ def test_a_copy_that_does_not_give_way_stays():
 def test_hidden_copies_are_not_drawn_but_keep_their_place_in_the_order():
     hidden = modulate("hide", row(), weights=[0, 0.4, 0.6, 1, 0])
     assert hidden.opacity.tolist() == [1, 1, 0, 0, 1]
-    (one,) = hidden.flat
+    (one,) = hidden.flattened()
     np.testing.assert_allclose(one.matrices[:, 0, 3], [-20, -10, 20])
     assert hidden.count == 5
 

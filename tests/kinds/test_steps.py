@@ -74,7 +74,7 @@ def test_copies_of_copies_are_drawn_everywhere():
     outer = STEPS["grid"].call(
         shape=inner, settings=STEPS["grid"].settings.model_validate({"columns": 2, "rows": 1}).resolve()
     )
-    (one,) = outer.flat
+    (one,) = outer.flattened()
     mesh, matrices = one.mesh, one.matrices
     assert outer.drawn_count == len(matrices) == len(one.colours) == 6
     np.testing.assert_allclose(matrices[:3, :, 3] + [60, 0, 0], matrices[3:, :, 3], atol=1e-4)

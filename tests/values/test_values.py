@@ -113,7 +113,7 @@ def test_a_formula_blends_between_two_colours():
 def test_signs_are_equal_exactly_when_values_are():
     value = read_number(keyed((0, 1), (10, 5), ease="hold"))
     around = [Surroundings(moment=Moment(frame)) for frame in (0, 5, 10)]
-    signs = [value.sign(one) for one in around]
+    signs = [value.sign(one, value.at(one)) for one in around]
     assert signs[0] == signs[1] != signs[2]
 
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...data import Mesh
+from ...data import Mesh, sources_of
 from ...schema import Kind, Settings, choice, integer
 
 
@@ -29,21 +29,24 @@ def _once(mesh, weights, is_smooth):
     if not mesh.topology.face_count:
         return mesh, weights
     cut = mesh.topology.subdivision
-    made = Mesh(
-        cut.refined(mesh.points, weights, is_smooth),
-        cut.fine,
-        colours=None if mesh.colours is None else cut.refined(mesh.colours, weights, is_smooth),
-        uvs=None if mesh.uvs is None else cut.refined_places(mesh.uvs),
-        opacity=None if mesh.opacity is None else cut.refined(mesh.opacity[:, None], weights, False)[:, 0],
-        is_flat=mesh.is_flat and not is_smooth,
-    )
+    made = cut.mesh(mesh, weights, is_smooth)
     if (weights == 1).all():
         return made, np.ones(len(made.points), np.float32)
     return made, cut.refined(weights[:, None], weights, False)[:, 0]
 
 
-def estimate(settings, corner_count):
-    return corner_count * 4**settings.times
+def estimate(settings, shape) -> int:
+    """How many points there will be: each round adds one for each edge and one for each face."""
+    total = 0
+    for mesh in sources_of(shape):
+        topology = mesh.topology
+        points, edges, faces, corners = (
+            len(mesh.points), len(topology.face_edges), topology.face_count, len(topology.corners),
+        )  # fmt: skip
+        for _ in range(settings.times):
+            points, edges, faces, corners = points + edges + faces, 2 * edges + corners, corners, 4 * corners
+        total += points
+    return total
 
 
 KIND = Kind(

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ...kernels.place import unit_rows
 from ...kernels.weigh import angle_weights
 from ...schema import Kind, Settings, choice, number
 
@@ -33,7 +34,7 @@ def ways(points, settings):
     away[:, axis] = 0
     along = np.zeros_like(away)
     along[:, axis] = 1
-    return away / np.maximum(np.linalg.norm(away, axis=1, keepdims=True), 1e-9), along
+    return unit_rows(away), along
 
 
 KIND = Kind(

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ...kernels.place import unit_rows
 from ...kernels.weigh import between_weights, distances_to
 from ...schema import Kind, Settings, curve, number, reference
 
@@ -61,8 +62,7 @@ def ways(points, links):
         if link.tree.items.shape[1] == 2:
             ends = link.mesh.points[link.tree.items[found]]
             along = ends[:, 1] - ends[:, 0]
-    unit = lambda rows: rows / np.maximum(np.linalg.norm(rows, axis=1, keepdims=True), 1e-9)  # noqa: E731
-    return unit(away), unit(along)
+    return unit_rows(away), unit_rows(along)
 
 
 KIND = Kind(

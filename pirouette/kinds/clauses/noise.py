@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ...kernels.place import unit_rows
 from ...schema import Kind, NoiseSettings, in_its_space, number, sample_noise, sample_noise_vectors
 
 
@@ -27,7 +28,7 @@ def ways(points, settings, moment, links):
     own = sample_noise_vectors(in_its_space(points, links), settings, moment)
     along = np.zeros_like(points)
     along[:, 1] = 1
-    return own / np.maximum(np.linalg.norm(own, axis=1, keepdims=True), 1e-9), along
+    return unit_rows(own), along
 
 
 KIND = Kind(

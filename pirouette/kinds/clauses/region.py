@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...kernels.place import compose, euler_to_quaternion
+from ...kernels.place import compose, euler_to_quaternion, unit_rows
 from ...kernels.weigh import region_weights
 from ...schema import Kind, Settings, choice, number, vector
 
@@ -44,8 +44,7 @@ def _turn(settings):
 def ways(points, settings):
     """Away from the region's middle, and along its own y axis."""
     away = points - np.asarray(settings.position, np.float32)
-    away = away / np.maximum(np.linalg.norm(away, axis=1, keepdims=True), 1e-9)
-    return away, np.broadcast_to(_turn(settings)[:, 1], points.shape)
+    return unit_rows(away), np.broadcast_to(_turn(settings)[:, 1], points.shape)
 
 
 KIND = Kind(

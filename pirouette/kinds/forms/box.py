@@ -25,14 +25,6 @@ def box(settings) -> Mesh:
     """
     n = settings.parts
     side = n + 1
-    # All lattice points get a number; those on the outside are kept.
-    lattice = np.stack(np.meshgrid(*[np.arange(side)] * 3, indexing="ij"), axis=-1).reshape(-1, 3)
-    outside = ((lattice == 0) | (lattice == n)).any(axis=1)
-    number_of = np.full(side**3, -1, np.int64)
-    number_of[outside] = np.arange(outside.sum())
-    size = np.array([settings.width, settings.height, settings.depth])
-    points = (lattice[outside] / n - 0.5) * size
-
     a, b = (grid.ravel() for grid in np.meshgrid(np.arange(n), np.arange(n), indexing="ij"))
     faces, uvs = [], []
     for axis in range(3):
@@ -45,8 +37,13 @@ def box(settings) -> Mesh:
                 corners[:, k, first] = a + da
                 corners[:, k, second] = b + db
             uvs.append(on_side(corners / n, axis, 1 if end else -1).reshape(-1, 2))
-            faces.append(number_of[(corners @ np.array([side * side, side, 1])).astype(np.int64)])
-    return Mesh(points, Topology.of_faces(np.concatenate(faces), len(points)), uvs=np.concatenate(uvs), is_flat=True)
+            faces.append(corners @ np.array([side * side, side, 1]))
+    # Corners of sides that meet in a place of the lattice have the same code there, and become one point.
+    codes, numbers = np.unique(np.concatenate(faces), return_inverse=True)
+    lattice = np.stack([codes // (side * side), codes // side % side, codes % side], axis=1)
+    points = (lattice / n - 0.5) * [settings.width, settings.height, settings.depth]
+    faces = numbers.reshape(-1, 4)
+    return Mesh(points, Topology.of_faces(faces, len(points)), uvs=np.concatenate(uvs), is_flat=True)
 
 
 KIND = Kind(
@@ -55,5 +52,5 @@ KIND = Kind(
     BoxSettings,
     box,
     "Box **{width}** × **{height}** × **{depth}**, **{parts}** parts",
-    estimate=lambda settings: (settings.parts + 1) ** 3,
+    estimate=lambda settings: 6 * settings.parts**2 + 2,
 )

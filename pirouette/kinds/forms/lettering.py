@@ -40,11 +40,13 @@ class LetteringSettings(Settings):
     """Points on each curved stretch of an outline."""
 
 
-def lettering(settings, links) -> Copies:
+def lettering(settings, links) -> Copies | Mesh:
     """Set text with kerning and ligatures, filled with its holes or as outlines.
 
     Returns Copies of the pieces in reading order, each around its own middle
     """
+    if "typeface" not in links:
+        return Mesh.empty()
     font = links["typeface"].asset.content
     made, places, shapes, numbers = {}, [], [], []
     lines = settings.text.splitlines() or [""]
@@ -123,4 +125,5 @@ KIND = Kind(
     lettering,
     "Lettering “**{text}**” in **{typeface}**, size **{size}**",
     estimate=lambda settings: len(settings.text) * 40 * settings.detail * (2 + settings.bevel_steps),
+    advice=lambda shape, settings, links: "" if "typeface" in links else "no typeface is chosen; choose one",
 )

@@ -44,13 +44,19 @@ def others(settings, links) -> Copies:
     return Copies.at(pieces or [Mesh.empty()], np.zeros((len(pieces), 3)), which=np.arange(len(pieces)))
 
 
+def estimate(links) -> int:
+    """All points that the figures hold; their copies are counted with them."""
+    return sum(len(link.shape.points) if isinstance(link.shape, Mesh) else link.shape.point_count
+               for link in links.values() if link.shape is not None)  # fmt: skip
+
+
 KIND = Kind(
     "others",
     "form",
     OthersSettings,
     others,
     "Other figures **{figures}**, in their places **{places}**",
-    estimate=lambda settings: 0,
+    estimate=estimate,
     advice=lambda shape, settings, links: (
         "" if settings.figures else "no figures are chosen; choose some in its settings"
     ),

@@ -18,7 +18,7 @@ class PyramidSettings(Settings):
 
 
 def pyramid(settings) -> Mesh:
-    """Make a closed pyramid around the y axis, its base at the foot.
+    """Make a closed pyramid around the y axis, its middle halfway up at the origin, as that of a cone.
 
     Returns a Mesh drawn with flat faces
     """

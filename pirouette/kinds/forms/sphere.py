@@ -5,6 +5,7 @@ import numpy as np
 from ...data import Mesh, Topology
 from ...data.laid import around_faces
 from ...data.revolve import bow, revolve
+from ...kernels.place import unit_rows
 from ...schema import Kind, Settings, choice, integer, number, only_if
 
 
@@ -32,7 +33,7 @@ def sphere(settings) -> Mesh:
         mesh = Mesh(directions, topology, uvs=around_faces(directions, topology, 1))
     else:
         mesh = revolve([bow((0, 0), 1.0, 90, -90, settings.rings)], settings.segments)
-        directions = mesh.points / np.linalg.norm(mesh.points, axis=1, keepdims=True)
+        directions = unit_rows(mesh.points)
     points = directions * np.float32(settings.radius)
     return Mesh(points, mesh.topology, uvs=mesh.uvs, known_normals=directions)
 
@@ -63,7 +64,7 @@ def _even(parts):
         triangles.append(np.array(local) + len(points) * len(rows))
         points.append(barys @ np.stack([a, b, c]))
     points = np.concatenate(points)
-    points /= np.linalg.norm(points, axis=1, keepdims=True)
+    points = unit_rows(points)
     # Faces share the points of their edges: those in one place are one.
     _, first, inverse = np.unique(np.round(points, 9), axis=0, return_index=True, return_inverse=True)
     return points[first].astype(np.float32), inverse.reshape(-1)[np.concatenate(triangles)]

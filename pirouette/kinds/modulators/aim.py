@@ -3,7 +3,7 @@
 import numpy as np
 
 from ...data import Copies
-from ...kernels.place import turn_between
+from ...kernels.place import turn_between, unit_rows
 from ...schema import Kind, Settings, choice, number, reference, switch
 
 AXES = {
@@ -40,7 +40,7 @@ def aim(copies, weights, settings, links, directions) -> Copies:
     # The shorter way round between two turns.
     rotation = np.where((rotation * copies.rotation).sum(axis=1, keepdims=True) < 0, -rotation, rotation)
     mixed = copies.rotation + (rotation - copies.rotation) * share * known
-    return copies.moved(rotation=mixed / np.maximum(np.linalg.norm(mixed, axis=1, keepdims=True), 1e-9))
+    return copies.moved(rotation=unit_rows(mixed))
 
 
 KIND = Kind("aim", "modulate", AimSettings, aim, "Aim **{with_axis}** at **{at}**, strength **{strength}**")

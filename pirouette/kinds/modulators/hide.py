@@ -5,7 +5,7 @@ import numpy as np
 from ...data import Copies
 from ...data.vary import ORDERS, Change, changed, progress
 from ...schema import Kind, Settings, choice, integer, number
-from ...values.functions import rand
+from ...values.functions import chances
 
 
 class HideSettings(Settings):
@@ -34,7 +34,7 @@ def hide(copies, weights, settings) -> Copies:
     else:
         limit = np.asarray(weights, np.float32)
         if settings.by == "chance":
-            amount = rand(np.arange(copies.count) + 1 + settings.seed * 1_000_003.0)
+            amount = chances(copies.count, settings.seed)
         elif settings.by == "size":
             amount = np.abs(copies.scale).max(axis=1, initial=0)
         else:

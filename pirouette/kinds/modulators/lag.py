@@ -3,11 +3,12 @@
 import numpy as np
 
 from ...data import Copies
-from ...schema import Kind, Settings, number
+from ...data.state import State
+from ...schema import Kind, Settings, Simulation, number
 
 # A spring has forgotten its start to a thousandth after so many of its time constants.
 FORGOTTEN = 7.0
-LONGEST = 240
+LONGEST = 480
 PARTS = 4
 
 
@@ -18,30 +19,55 @@ class LagSettings(Settings):
     """How much they overshoot: 0 not at all."""
 
 
-def reach(settings) -> int:
-    """How many earlier frames the spring remembers."""
+def run_in(settings) -> int:
+    """How many frames it takes until the spring has forgotten its start."""
     return int(min(np.ceil(settings.behind * FORGOTTEN / (1 - settings.bounce)), LONGEST))
 
 
-def lag(copies, weights, settings, trail) -> Copies:
-    """Let copies follow where they are on damped springs.
+def start(copies) -> State:
+    """All copies at rest where they are."""
+    at = copies.position.astype(np.float64)
+    return State(goal=at, at=at, speed=np.zeros_like(at))
 
-    trail    (T, N, 3) their positions at the frames before this one, oldest first, this one last
-    weights  (N,) 0..1, how much each copy lags
-    Returns  the copies, moved; any frame is right by itself, since the spring starts anew far enough before it
-    Source   the damped harmonic oscillator, stepped semi-implicitly
+
+def advance(copies, settings, state) -> State:
+    """Pull each copy from where it was a frame ago towards where it is to be.
+
+    Source  the damped harmonic oscillator, stepped semi-implicitly
     """
+    if len(state.at) != copies.count:
+        return start(copies)
     pull = 1.0 / settings.behind
     stiffness, damping = pull * pull * 2, 2 * pull * np.sqrt(2) * (1 - settings.bounce)
-    if len(trail) < 2 or trail.shape[1] != copies.count:
+    goal = copies.position.astype(np.float64)
+    at, speed = state.at, state.speed
+    for part in range(PARTS):
+        here = state.goal + (goal - state.goal) * ((part + 1) / PARTS)
+        speed = speed + ((here - at) * stiffness - speed * damping) / PARTS
+        at = at + speed / PARTS
+    return State(goal=goal, at=at, speed=speed)
+
+
+def lag(copies, weights, settings, state, moment) -> Copies:
+    """Let copies follow where they are on damped springs.
+
+    weights  (N,) 0..1, how much each copy lags
+    state    `at` (N, 3) where the springs have brought them, `speed` (N, 3) in units per frame
+    Returns  the copies, moved, with their velocity and speed in units per second
+    """
+    if len(state.at) != copies.count:
         return copies
-    at, speed = trail[0].astype(np.float64), np.zeros_like(trail[0], np.float64)
-    for before, now in zip(trail, trail[1:], strict=False):
-        for part in range(PARTS):
-            goal = before + (now - before) * ((part + 1) / PARTS)
-            speed += ((goal - at) * stiffness - speed * damping) / PARTS
-            at = at + speed / PARTS
-    return copies.moved(position=copies.position + (at - copies.position) * np.asarray(weights)[:, None])
+    position = copies.position + (state.at - copies.position) * np.asarray(weights)[:, None]
+    velocity = state.speed * moment.fps
+    carried = copies.at_copies.with_(velocity=velocity, speed=np.linalg.norm(velocity, axis=1))
+    return copies.moved(position=position, at_copies=carried)
 
 
-KIND = Kind("lag", "modulate", LagSettings, lag, "Lag **{behind}** frames behind, bounce **{bounce}**", times=reach)
+KIND = Kind(
+    "lag",
+    "modulate",
+    LagSettings,
+    lag,
+    "Lag **{behind}** frames behind, bounce **{bounce}**",
+    simulation=Simulation(start, advance, run_in),
+)

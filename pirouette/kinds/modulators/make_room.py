@@ -36,9 +36,10 @@ def make_room(copies, weights, settings) -> Copies:
 def _radius(source) -> float:
     """Half the widest side of a source's box: forms are closer to that than to a ball around their corners."""
     if isinstance(source, Copies):
-        found = [one.matrices[:, :, 3] for one in source.flat]
+        drawn = source.flattened()
+        found = [one.matrices[:, :, 3] for one in drawn]
         spread = np.concatenate(found) if found else np.zeros((1, 3))
-        inner = max((_radius(one.mesh) for one in source.flat), default=0.0)
+        inner = max((_radius(one.mesh) for one in drawn), default=0.0)
         return float((spread.max(axis=0) - spread.min(axis=0)).max() / 2 + inner)
     low, high = source.bounds
     return float((high - low).max() / 2)

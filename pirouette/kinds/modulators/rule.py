@@ -4,6 +4,7 @@ import numpy as np
 
 from ...data import Copies
 from ...data.vary import changed
+from ...kernels.place import unit_rows
 from ...schema import ChannelSettings, Kind, change_of, choice, vector
 
 WAVE = {"sort": "formula", "text": "20 * wave(turn + share)"}
@@ -31,7 +32,7 @@ def rule(copies, weights, settings) -> Copies:
     if "turn" in on:
         straight = np.array([0, 0, 0, 1], np.float32)
         mixed = copies.rotation * (1 - share) + straight * share * np.sign(copies.rotation[:, 3:] + 1e-9)
-        bare["rotation"] = mixed / np.maximum(np.linalg.norm(mixed, axis=1, keepdims=True), 1e-9)
+        bare["rotation"] = unit_rows(mixed)
     if "size" in on:
         bare["scale"] = copies.scale * (1 - share) + share
     return changed(copies.moved(**bare), change_of(settings, weights))

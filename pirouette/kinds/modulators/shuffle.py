@@ -5,7 +5,7 @@ import numpy as np
 from ...data import Copies
 from ...data.vary import changed
 from ...schema import ChannelSettings, Kind, Resolved, change_of, integer, number, vector
-from ...values.functions import rand
+from ...values.functions import chances
 
 CHANNEL_NUMBERS = {"place": 0, "turn": 3, "size": 6, "colour": 7, "opacity": 8, "time": 9}
 
@@ -25,10 +25,9 @@ def shuffle(copies, weights, settings) -> Copies:
     weights  (N,) 0..1, how much of the change each copy gets
     Returns  the copies, changed; a copy's chance follows from the seed and its index alone
     """
-    index = np.arange(copies.count)
 
     def chance(channel):
-        return (2 * rand(index + 1 + channel * 0.137 + settings.seed * 1_000_003.0) - 1).astype(np.float32)
+        return (2 * chances(copies.count, settings.seed, channel) - 1).astype(np.float32)
 
     return changed(
         copies,

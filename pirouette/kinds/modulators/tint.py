@@ -3,17 +3,20 @@
 import numpy as np
 
 from ...data import Copies
+from ...data.attribute import ATTRIBUTES, shades
 from ...data.texture import sample_pixels
 from ...data.vary import ORDERS, gradient_colours, progress
-from ...schema import Kind, Settings, asset, choice, gradient, integer, number
-from ...values.functions import rand
+from ...schema import Kind, Settings, asset, choice, gradient, integer, number, only_if
+from ...values.functions import chances
 
 PAPER = [{"at": 0, "colour": "#e2553a"}, {"at": 0.5, "colour": "#f4ead7"}, {"at": 1, "colour": "#2f8f9d"}]
 
 
 class TintSettings(Settings):
-    by: str = choice("index", (*ORDERS, "chance", "field", "picture"), headline=True)
+    by: str = choice("index", (*ORDERS, "chance", "field", "picture", "attribute"), headline=True)
     """What decides where in the gradient a copy's colour is taken; or the picture at its place."""
+    attribute: str = only_if(choice("speed", tuple(ATTRIBUTES)), by=("attribute",))
+    """The attribute of the copies that decides it."""
     gradient: list = gradient(PAPER, headline=True)
     """The colours."""
     strength: float = number(1, soft=(0, 1), hard=(0, 1), headline=True, per_copy=True)
@@ -38,9 +41,13 @@ def tint(copies, weights, settings, links) -> Copies:
         wanted, amount = found[:, :3], amount * found[:, 3]
     else:
         if settings.by == "chance":
-            at = rand(np.arange(copies.count) + 1 + settings.seed * 1_000_003.0)
+            at = chances(copies.count, settings.seed)
         elif settings.by == "field":
             at, amount = weights, np.full(copies.count, settings.strength, np.float32) * (weights > 0)
+        elif settings.by == "attribute":
+            if settings.attribute not in copies.at_copies:
+                return copies
+            at = shades(copies.at_copies[settings.attribute], settings.attribute)
         else:
             at = progress(copies, "index" if settings.by == "picture" else settings.by)
         wanted = gradient_colours(settings.gradient, at)
@@ -51,6 +58,8 @@ def tint(copies, weights, settings, links) -> Copies:
 def advice(shape, settings, links) -> str:
     if settings.by == "picture" and "picture" not in links:
         return "no picture is chosen, so it colours by index; choose one in its settings"
+    if settings.by == "attribute" and settings.attribute not in getattr(shape, "at_copies", ()):
+        return f"no copy carries “{settings.attribute}”, so nothing is coloured"
     return ""
 
 

@@ -28,13 +28,14 @@ def delays(settings) -> np.ndarray:
     return np.arange(settings.count) * settings.apart
 
 
-def afterimage(shape, settings, past) -> Copies:
+def afterimage(shape, settings, before) -> Copies:
     """Repeat a shape as it was at earlier times, where the figure was then.
 
-    past     (D, 4, 4) from where the figure was at each time to where it is now
+    before   frames -> the figure so many frames ago; its matrix leads from where it was then to where it is now
     Returns  Copies, the present one first
     """
     count = settings.count
+    past = np.stack([before(delay).matrix for delay in delays(settings)])
     linear, carries = past[:, :3, :3], set(settings.carries)
     scale = np.linalg.norm(linear, axis=1)
     turn = linear / np.maximum(scale[:, None, :], 1e-12)
@@ -62,5 +63,4 @@ KIND = Kind(
     afterimage,
     "**Afterimages**: **{count}** copies, **{apart}** apart, fading by **{fade}**",
     estimate=lambda settings: settings.count,
-    times=delays,
 )

@@ -4,7 +4,7 @@ import numpy as np
 
 from ...data import Copies, Mesh
 from ...data.curve import curves_of, frames_along, sampled
-from ...kernels.place import matrices_to_quaternions
+from ...kernels.place import matrices_to_quaternions, unit_rows
 from ...schema import Kind, RepeatSettings, at_places, choice, integer, number, reference, switch
 
 STRAIGHT = Mesh.curves(np.array([[-150, 0, 0], [150, 0, 0]]), [2], False)
@@ -58,9 +58,8 @@ def along(shape, settings, links) -> Copies:
 def _turned(frames, settings, steps):
     """Quaternions of mixed frames (N, 9), made square again, rolled about the curve."""
     frames = frames.reshape(-1, 3, 3)
-    way = frames[:, :, 0] / np.maximum(np.linalg.norm(frames[:, :, 0], axis=1, keepdims=True), 1e-12)
-    side = frames[:, :, 1] - way * (way * frames[:, :, 1]).sum(axis=1, keepdims=True)
-    side /= np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-12)
+    way = unit_rows(frames[:, :, 0])
+    side = unit_rows(frames[:, :, 1] - way * (way * frames[:, :, 1]).sum(axis=1, keepdims=True))
     angle = np.radians(settings.roll * steps)[:, None]
     third = np.cross(way, side)
     side, third = side * np.cos(angle) + third * np.sin(angle), third * np.cos(angle) - side * np.sin(angle)

@@ -1,10 +1,11 @@
-"""What carries a thing along: the place of another one, or a place along its curve."""
+"""Where things are: what carries them, the place of another one or a place along its curve, and what cameras see."""
 
 import numpy as np
 
 from ..data import Problem, ProblemError
 from ..data.curve import curves_of, frames_along, sampled
-from ..kernels.place import compose, euler_to_quaternion
+from ..data.picture import SENSOR_MM, View
+from ..kernels.place import carried, compose, euler_to_quaternion
 from .size import expanded
 
 SMALLEST = 1e-12
@@ -26,11 +27,11 @@ def moved_to(position) -> np.ndarray:
     return matrix
 
 
-def carrier_matrix(world, place) -> np.ndarray:
+def carrier_matrix(ev, place) -> np.ndarray:
     """Return the (4, 4) matrix of what carries a thing with resolved follow settings; identity for nothing."""
     if place.follows is None:
         return np.eye(4)
-    then = world.at(world.moment.earlier(place.lag)) if place.lag else world
+    then = ev.at(ev.moment.earlier(place.lag)) if place.lag else ev
     if place.rides == "its curve":
         return _only(_on_curve(then, place), place.takes)
     return _only(then.thing_matrix(place.follows), place.takes)
@@ -51,12 +52,12 @@ def _only(matrix, takes) -> np.ndarray:
     return kept
 
 
-def _on_curve(world, place):
+def _on_curve(ev, place):
     """The place along a figure's first curve: turned so that x leads along it and y keeps as steady as it can."""
-    figure = world.scene.figures_by_id.get(place.follows)
+    figure = ev.scene.figures_by_id.get(place.follows)
     if figure is None:
         raise ProblemError(Problem("follows", "a guide has no curve; choose a figure that is a curve", "follow.curve"))
-    curves = curves_of(expanded(world.memo, world.shape_of(figure)))
+    curves = curves_of(expanded(ev.memo, ev.shape_of(figure)))
     if not curves:
         raise ProblemError(
             Problem(
@@ -75,4 +76,19 @@ def _on_curve(world, place):
         side = frame[:, 1] - way * (way @ frame[:, 1])
         side /= max(np.linalg.norm(side), SMALLEST)
         matrix[:3, :3] = np.stack([way, side, np.cross(way, side)], axis=1)
-    return world.thing_matrix(figure.id) @ matrix
+    return ev.thing_matrix(figure.id) @ matrix
+
+
+def view(ev, camera) -> View:
+    """Return how a camera sees the scene."""
+    path = f"cameras/{camera.name}"
+    settings = ev.resolve(camera.settings, path)
+    carry = ev.carrier(camera.settings, path)
+    position = carried(settings.position, carry)
+    target = carried(settings.target, carry)
+    if settings.aims_at is not None:
+        target = ev.thing_matrix(settings.aims_at)[:3, 3]
+    lens = settings.lens
+    if settings.measured == "angle":
+        lens = SENSOR_MM / 2 / np.tan(np.radians(settings.angle) / 2)
+    return View.looking(position, target, settings.roll, lens, carry[:3, 1])

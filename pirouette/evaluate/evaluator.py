@@ -1,0 +1,226 @@
+"""A scene at a moment: the one thing that all parts of an evaluation ask each other through.
+
+Places, fields, links, routines and simulations need each other in every direction: a field may be near a figure, a
+figure limited by a field, a guide may ride a curve. Each has a module of its own that imports none of the others; they
+meet here.
+"""
+
+from functools import cached_property
+from weakref import WeakValueDictionary
+
+import numpy as np
+from cachetools import LRUCache
+
+from ..data import Cancelled, Mesh, Problem, ProblemError
+from ..data.picture import View
+from ..document import Scene
+from ..values.moment import Moment, Surroundings
+from . import fields, links, places, routines, simulate
+from .memo import Memo
+from .signature import Signatures
+
+# Other moments are light: they hold numbers and places, their shapes are the memo's.
+MOMENTS_KEPT = 512
+
+
+class _Shared:
+    """What the evaluators of one evaluation have in common."""
+
+    def __init__(self, scene, memo, is_cancelled):
+        self.scene = scene
+        self.memo = Memo() if memo is None else memo
+        self.is_cancelled = is_cancelled
+        self.signatures = Signatures(scene)
+        self.moments = LRUCache(MOMENTS_KEPT)
+
+
+class Evaluator:
+    """A scene at a moment: resolves values, places, fields, links and shapes, each once.
+
+    memo          remembered results, shared between evaluations; a new one if none is given
+    is_cancelled  asked between steps; once true, Cancelled is raised
+    """
+
+    def __init__(self, scene: Scene, frame: float, memo: Memo | None = None, is_cancelled=lambda: False):
+        self._begin(_Shared(scene, memo, is_cancelled), scene.moment(frame))
+
+    def _begin(self, shared, moment):
+        self.shared, self.moment = shared, moment
+        self.scene, self.memo, self.signatures = shared.scene, shared.memo, shared.signatures
+        self._resolved, self._numbers = {}, {}
+        self._places, self._placing = {}, set()
+        self._views, self._field_keys = {}, {}
+        # Shapes are held by the memo alone, and by who works with them.
+        self._shapes = WeakValueDictionary()
+
+    def at(self, moment: Moment) -> "Evaluator":
+        """Return the same scene at another moment."""
+        if moment.frame == self.moment.frame:
+            return self
+        known = self.shared.moments
+        if moment.frame not in known:
+            other = Evaluator.__new__(Evaluator)
+            other._begin(self.shared, moment)
+            known[moment.frame] = other
+        return known[moment.frame]
+
+    def check_wanted(self) -> None:
+        """Raise Cancelled once the result is not wanted any more."""
+        if self.shared.is_cancelled():
+            raise Cancelled
+
+    # --- values -------------------------------------------------------------------------------------------------
+
+    @cached_property
+    def around(self) -> Surroundings:
+        return Surroundings(moment=self.moment, lookup=self.lookup)
+
+    def resolve(self, settings, path: str):
+        """Return settings as plain numbers now; `path` says where they stand, for problems."""
+        known = self._resolved.get(id(settings))
+        if known is None:
+            try:
+                # The settings are kept with the result, so that no others can take their identity.
+                known = self._resolved[id(settings)] = settings.resolve(self.around), settings
+            except ProblemError as error:
+                raise (error.within(path) if _is_bare(error) else error) from None
+        return known[0]
+
+    def lookup(self, reference: str) -> float:
+        """Return the number a reference such as "Hub.scale.x" or "Ribbons.twist.angle" stands for.
+
+        Raises KeyError if there is no such thing, ProblemError if values refer to each other in a circle.
+        """
+        if reference not in self._numbers:
+            # What it refers to comes first, so that no chain is too long to be gone through.
+            for name in self._needed(reference):
+                self._numbers[name] = self._number(name)
+        return self._numbers[reference]
+
+    def _references(self, reference):
+        if self.scene.place_named(reference) is not None:
+            return iter(())
+        return iter(self.scene.named_value(reference)[0].references)
+
+    def _needed(self, reference):
+        """Yield a reference after all those that it needs and that are not known yet, each once."""
+        way, told = {reference: self._references(reference)}, set()
+        while way:
+            last = next(reversed(way))
+            name = next(way[last], None)
+            if name is None:
+                del way[last]
+                told.add(last)
+                yield last
+            elif name in way:
+                names = list(way)
+                circle = " → ".join([*names[names.index(name) :], name])
+                raise ProblemError(Problem("", f"formulas refer to each other in a circle: {circle}", "formula.circle"))
+            elif name not in told and name not in self._numbers:
+                way[name] = self._references(name)
+
+    def _number(self, reference):
+        thing_id = self.scene.place_named(reference)
+        if thing_id is not None:
+            return float(self.thing_matrix(thing_id)["xyz".index(reference[-1]), 3])
+        value, axis = self.scene.named_value(reference)
+        number = value.at(self.around)
+        if isinstance(number, np.ndarray) != (axis is not None):
+            raise KeyError(reference)
+        return float(number if axis is None else number[axis])
+
+    # --- places -------------------------------------------------------------------------------------------------
+
+    def own(self, figure) -> "Evaluator":
+        """Return the scene at a figure's own time."""
+        time = self.resolve(figure.own_time, f"figures/{figure.name}/own_time")
+        if time.speed == 1 and time.offset == 0:
+            return self
+        return self.at(self.moment.at(self.moment.frame * time.speed + time.offset).wrapped)
+
+    def thing_matrix(self, thing_id: str | None) -> np.ndarray:
+        """Return the (4, 4) matrix from a guide's or figure's space to the world; identity for none."""
+        if thing_id is None:
+            return np.eye(4)
+        if thing_id in self.scene.figures_by_id:
+            return self.figure_matrix(self.scene.figures_by_id[thing_id])
+        return self._place(self.scene.guides_by_id[thing_id], "guides", self)
+
+    def figure_matrix(self, figure) -> np.ndarray:
+        """Return the (4, 4) matrix from a figure's space to the world: its place at its own time, carried along now."""
+        return self._place(figure, "figures", self.own(figure))
+
+    def own_matrix(self, figure) -> np.ndarray:
+        """The same for somebody who is at the figure's own time already."""
+        return self._place(figure, "figures", self)
+
+    def carrier(self, settings, path: str) -> np.ndarray:
+        """Return the (4, 4) matrix of the space that something lives in, by its follow settings as they are now."""
+        try:
+            return places.carrier_matrix(self, self.resolve(settings, path))
+        except ProblemError as error:
+            raise (error.within(path) if _is_bare(error) else error) from None
+
+    def _place(self, thing, family, own):
+        """A thing's place at one time, within what carries it at this one."""
+        key = family, thing.id, own.moment.frame
+        if key not in self._places:
+            path = f"{family}/{thing.name}/place"
+            if key in self._placing:
+                raise ProblemError(Problem(path, "it is made with its own place, in a circle", "follow.circle"))
+            self._placing.add(key)
+            try:
+                carry = self.carrier(thing.place, path)
+                self._places[key] = carry @ places.place_matrix(own.resolve(thing.place, path))
+            finally:
+                self._placing.discard(key)
+        return self._places[key]
+
+    def view(self, camera) -> View:
+        """Return how a camera sees the scene."""
+        if camera.id not in self._views:
+            self._views[camera.id] = places.view(self, camera)
+        return self._views[camera.id]
+
+    # --- fields and links -----------------------------------------------------------------------------------------
+
+    def weights(self, field, points, share=None, attributes=None) -> np.ndarray:
+        """Return (N,) float32 weights of a field at (N, 3) points in the world; see fields.py."""
+        return fields.field_weights(self, field, points, share, attributes)
+
+    def directions(self, field, points, share=None, attributes=None) -> np.ndarray:
+        """Return (N, 3) float32 unit directions of a field at points in the world; see fields.py."""
+        return fields.field_directions(self, field, points, share, attributes)
+
+    def field_key(self, field) -> str:
+        """Return a key that is equal whenever the field gives the same everywhere."""
+        if field.id not in self._field_keys:
+            self._field_keys[field.id] = fields.field_key(self, field)
+        return self._field_keys[field.id]
+
+    def links(self, settings, resolved, matrix=links.IDENTITY, with_rest=False):
+        """Return the links of settings by name, and keys of all of them; see links.py."""
+        return links.links_of(self, settings, resolved, matrix, with_rest)
+
+    # --- shapes ---------------------------------------------------------------------------------------------------
+
+    def shape_of(self, figure):
+        """Return a figure's shape in its own space, an empty mesh if it makes nothing."""
+        shape = self._shapes.get(figure.id)
+        if shape is None:
+            shape = self.own(figure).shape_before(figure, None) or Mesh.empty()
+            self._shapes[figure.id] = shape
+        return shape
+
+    def shape_before(self, figure, index: int | None):
+        """Return what a figure's steps before an index make, at a moment of its own time; None if that is nothing."""
+        return routines.run_routine(routines.Run.of(self, figure), index)
+
+    def state_of(self, figure, index: int):
+        """Return the state of the simulation that is a figure's step at an index, at a moment of its own time."""
+        return simulate.state_at(self, figure, index)
+
+
+def _is_bare(error) -> bool:
+    """True if a problem says nothing yet of the thing it belongs to."""
+    return all("/" not in problem.path for problem in error.problems)

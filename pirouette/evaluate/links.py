@@ -1,0 +1,76 @@
+"""What settings refer to: other figures, guides, fields and assets, seen from where they are referred to."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from ..data import Mesh
+from ..data.join import placed
+from ..data.key import content_key
+from ..data.link import Link, tree_over
+from ..kernels.place import carried
+from .size import expanded
+
+IDENTITY = np.eye(4)
+
+
+def links_of(ev, settings, resolved, matrix, with_rest) -> tuple[dict[str, Link], tuple]:
+    """Return the links of settings by name, and keys of all of them.
+
+    matrix     (4, 4) from the space of who refers to the world
+    with_rest  whether figures are wanted as they are at the first frame, too; their keys then hold that
+    """
+    links = {}
+    for name, setting in settings.declared().items():
+        value = getattr(resolved, name)
+        if setting.sort == "reference" and value is not None:
+            links[name] = _link(ev, setting.choices, value, matrix, with_rest)
+        elif setting.sort == "references":
+            for number, one in enumerate(value):
+                links[f"{name}/{number}"] = _link(ev, setting.choices, one, matrix, with_rest)
+        elif setting.sort == "asset" and value is not None:
+            asset = ev.scene.library.find(value)
+            links[name] = Link(content_key("asset", asset.digest), IDENTITY, asset=asset)
+    return links, tuple((name, link.key) for name, link in links.items())
+
+
+def _link(ev, families, thing_id, matrix, with_rest) -> Link:
+    scene = ev.scene
+    if "fields" in families and thing_id in scene.fields_by_id:
+        return _field_link(ev, scene.fields_by_id[thing_id], matrix)
+    back, own = np.linalg.pinv(matrix), ev.thing_matrix(thing_id)
+    relative = back @ own
+    if "guides" in families and thing_id in scene.guides_by_id:
+        return Link(content_key("guide", relative, own), relative, own)
+    figure = scene.figures_by_id[thing_id]
+    shape = ev.shape_of(figure)
+
+    def mesh():
+        return _mesh_of(ev, shape, relative)
+
+    def tree():
+        # The tree of a still figure is made once for all frames, and by whoever asks first.
+        here = mesh()
+        return ev.memo.get(content_key("tree", here.key), lambda: tree_over(here))
+
+    more = {}
+    first_key = None
+    if with_rest:
+        first = ev.at(scene.moment(0.0))
+        first_shape, there = first.shape_of(figure), back @ first.figure_matrix(figure)
+        first_key = first_shape.key, there
+        more["make_rest"] = lambda: _mesh_of(ev, first_shape, there)
+    key = content_key("figure", shape.key, relative, own, first_key)
+    return Link(key, relative, own, shape, mesh, make_tree=tree, **more)
+
+
+def _mesh_of(ev, shape, relative) -> Mesh:
+    key = content_key("linked", shape.key, relative)
+    return ev.memo.get(key, lambda: replace(placed(expanded(ev.memo, shape), relative), key=key))
+
+
+def _field_link(ev, field, matrix):
+    def weigh(points):
+        return ev.weights(field, carried(points, matrix))
+
+    return Link(content_key("field", ev.field_key(field), matrix), IDENTITY, weigh=weigh)

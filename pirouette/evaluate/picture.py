@@ -1,0 +1,132 @@
+"""A scene at a frame becomes a picture list. Frames may be fractional and come in any order."""
+
+from collections.abc import Callable
+
+import numpy as np
+
+from ..data import Copies, Mesh, Placed, ProblemError
+from ..data.attribute import ATTRIBUTES, shades
+from ..data.key import content_key
+from ..data.picture import Drawable, DrawnLight, Picture
+from ..document import Scene
+from ..kernels.compile import frozen
+from ..kernels.place import carried, chain
+from ..schema import FollowSettings
+from .evaluator import Evaluator
+from .looks import is_transparent, look_drawn, needs_points, own_tints
+from .memo import Memo
+from .places import moved_to
+from .size import expanded, flattened
+
+PURPOSES = {"view": ("shown", "view only"), "render": ("shown", "render only")}
+
+
+def evaluate(
+    scene: Scene,
+    frame: float,
+    *,
+    purpose: str = "render",
+    memo: Memo | None = None,
+    is_cancelled: Callable[[], bool] = lambda: False,
+    reach: str | None = None,
+) -> Picture:
+    """Return everything that is drawn at a frame.
+
+    purpose       "view" or "render": which figures are visible
+    memo          remembered results, shared between calls; none keeps nothing
+    is_cancelled  asked between steps; once true, Cancelled is raised
+    reach         the id of a field whose weights are wanted for every drawable, or an attribute as "attribute:along"
+    Raises        ProblemError if a value or step cannot be computed at this frame
+    """
+    ev = Evaluator(scene, frame, memo, is_cancelled)
+    drawables = []
+    for figure in scene.figures:
+        if figure.visible in PURPOSES[purpose]:
+            drawables.extend(_draw(ev, figure, reach))
+    lights = [DrawnLight(light.kind.id, _carried(ev, light.settings, f"lights/{light.name}")) for light in scene.lights]
+    return Picture(
+        frame=frame,
+        drawables=tuple(drawables),
+        view=ev.view(scene.current_camera),
+        lights=tuple(light for light, one in zip(lights, scene.lights, strict=True) if one.on),
+        background=ev.resolve(scene.frame, "frame"),
+        finish=tuple(
+            (effect.kind, ev.resolve(effect.settings, f"finish/{index} ({effect.kind.id})"))
+            for index, effect in enumerate(scene.finish)
+            if effect.on
+        ),
+        places=_places(ev, lights),
+    )
+
+
+def _places(ev, lights):
+    """Where everything is that handles can be put on, by family and id; and what carries it, by family/id."""
+    scene = ev.scene
+    return {
+        "guides": {guide.id: ev.thing_matrix(guide.id) for guide in scene.guides},
+        "figures": {figure.id: ev.figure_matrix(figure) for figure in scene.figures},
+        "cameras": {camera.id: ev.view(camera).place for camera in scene.cameras},
+        "lights": {
+            light.id: moved_to(drawn.settings.position)
+            for light, drawn in zip(scene.lights, lights, strict=True)
+            if isinstance(light.settings, FollowSettings)
+        },
+        "carriers": {name: ev.carrier(settings, path) for name, settings, path in scene.carried()},
+    }
+
+
+def _carried(ev, settings, path):
+    """A light's resolved settings, with its position in the world if it has one."""
+    resolved = ev.resolve(settings, path)
+    if isinstance(settings, FollowSettings):
+        return resolved.changed(position=carried(resolved.position, ev.carrier(settings, path)))
+    return resolved
+
+
+def _draw(ev, figure, reach):
+    matrix = ev.figure_matrix(figure)
+    shape = ev.shape_of(figure)
+    if isinstance(shape, Copies) and needs_points(figure, shape):
+        try:
+            shape = expanded(ev.memo, shape)
+        except ProblemError as error:
+            raise error.within(f"figures/{figure.name}/looks") from None
+    outer = frozen(matrix[None, :3, :4])
+    is_home = np.array_equal(matrix, np.eye(4))
+    for part, one in enumerate(_placed(ev, shape)):
+        mesh = one.mesh
+        if not len(mesh.points):
+            continue
+        matrices = one.matrices if is_home else frozen(chain(outer, one.matrices))
+        own = own_tints(one.colours, one.opacity), own_tints(mesh.colours, mesh.opacity)
+        carries = mesh.attributes() if len(matrices) == 1 else one.at_copies
+        looks = tuple(
+            drawn
+            for index, look in enumerate(figure.looks)
+            if look.on
+            for drawn in [look_drawn(ev, figure, index, mesh, matrices, carries, *own)]
+            if not is_transparent(drawn)
+        )
+        places_key = content_key(shape.key if isinstance(shape, Copies) else "once", part, matrix)
+        weights = None if reach is None else _reach(ev, reach, mesh, matrices, one.at_copies)
+        yield Drawable(figure.id, figure.name, mesh, matrices, looks, places_key, part, weights)
+
+
+def _placed(ev, shape) -> tuple[Placed, ...]:
+    if isinstance(shape, Mesh):
+        return (Placed(shape, frozen(np.eye(4)[None, :3]), None, None),)
+    return flattened(ev.memo, shape)
+
+
+def _reach(ev, reach, mesh, matrices, at_copies) -> np.ndarray | None:
+    """What the view shades, 0..1: a field's weights or an attribute, at the copies or at the points of a lone mesh."""
+    is_once = len(matrices) == 1
+    sort, _, name = reach.rpartition(":")
+    if sort == "attribute":
+        carries = mesh.attributes() if is_once else at_copies
+        return shades(carries[name], name) if name in ATTRIBUTES and name in carries else None
+    field = ev.scene.fields_by_id.get(reach)
+    if field is None:
+        return None
+    points = carried(mesh.points, matrices[0]) if is_once else matrices[:, :, 3]
+    return ev.weights(field, points, None, mesh.attributes() if is_once else at_copies)

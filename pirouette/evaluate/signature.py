@@ -1,0 +1,122 @@
+"""What the results of a scene follow from, at any time.
+
+A signature is a hash of all that a step's results are made of: the steps above it and, through references, fields and
+formulas, whatever else they reach, with the clock. It holds no frame. What looks back or accumulates is named by its
+signature and a frame; an edit that a signature does not see leaves all of that valid.
+"""
+
+from ..data.key import content_key
+
+
+class Signatures:
+    """The signatures of one scene, each made once.
+
+    Guides, figures and fields may reach each other, but never in a circle: that is refused when a scene is read.
+    """
+
+    def __init__(self, scene):
+        self.scene = scene
+        clock = scene.first_moment
+        self.clock = content_key(clock.frame_count, clock.fps, clock.loops, int(scene.clock.resolve().settle))
+        self._known = {}
+
+    def _once(self, name, make):
+        if name not in self._known:
+            self._known[name] = make()
+        return self._known[name]
+
+    def step(self, figure, index: int) -> str:
+        """The signature of the shape that a figure's first steps make, up to and with the one at an index."""
+        return self._once(("step", figure.id, index), lambda: self._step(figure, index))
+
+    def _step(self, figure, index):
+        if index < 0:
+            return content_key("figure", self.clock, self._settings(figure.own_time))
+        step, above = figure.routine[index], self.step(figure, index - 1)
+        if not step.on:
+            return above
+        lives_in_world = (
+            step.only_where or self._refers(step.settings) or {"matrix", "before"} & set(step.kind.arguments)
+        )
+        return content_key(
+            above,
+            step.kind.id,
+            step.kind.version,
+            self._settings(step.settings),
+            self.field(step.only_where) if step.only_where else None,
+            self.place(figure.id) if lives_in_world else None,
+        )
+
+    def shape(self, figure) -> str:
+        """The signature of all that a figure's routine makes."""
+        return self.step(figure, len(figure.routine) - 1)
+
+    def place(self, thing_id: str) -> str:
+        """The signature of where a guide or figure is."""
+        return self._once(("place", thing_id), lambda: self._place(thing_id))
+
+    def _place(self, thing_id):
+        scene = self.scene
+        thing = scene.guides_by_id.get(thing_id) or scene.figures_by_id[thing_id]
+        own_time = getattr(thing, "own_time", None)
+        return content_key(
+            "place", self.clock, self._carried(thing.place), None if own_time is None else self._settings(own_time)
+        )
+
+    def field(self, field_id: str) -> str:
+        """The signature of a field's weights and directions."""
+        return self._once(("field", field_id), lambda: self._field(self.scene.fields_by_id[field_id]))
+
+    def _field(self, field):
+        clauses = [
+            (one.kind.id, one.kind.version, self._settings(one.settings), self._carried(one.joining))
+            for one in field.clauses
+            if one.on
+        ]
+        return content_key("field", self.clock, clauses, self._settings(field.after))
+
+    def _carried(self, settings):
+        """Settings of what another thing may carry: its place counts, and its shape where one rides its curve."""
+        shape = None
+        if settings.follows in self.scene.figures_by_id and settings.rides == "its curve":
+            shape = self.shape(self.scene.figures_by_id[settings.follows])
+        return self._settings(settings), shape
+
+    @staticmethod
+    def _refers(settings) -> bool:
+        return any(True for _ in settings.references())
+
+    def _settings(self, settings) -> tuple:
+        """All that settings follow from: what is written, what formulas name, what references and assets lead to."""
+        reached = [self._named(settings.named)] if settings.named else []
+        for _, families, thing_id in settings.references():
+            if "fields" in families and thing_id in self.scene.fields_by_id:
+                reached.append(self.field(thing_id))
+            elif thing_id in self.scene.figures_by_id or thing_id in self.scene.guides_by_id:
+                reached.append(self.place(thing_id))
+                # What follows a figure needs its place alone; see _carried for the rest.
+                if thing_id in self.scene.figures_by_id and thing_id != getattr(settings, "follows", None):
+                    reached.append(self.shape(self.scene.figures_by_id[thing_id]))
+        assets = [self.scene.library.find(slug).digest for _, _, slug in settings.assets()]
+        return settings.key_parts, reached, assets
+
+    def _named(self, names) -> str:
+        """The signature of all values that names reach, also through each other; circles are told of elsewhere."""
+        found, waiting = {}, list(names)
+        while waiting:
+            name = waiting.pop()
+            if name in found:
+                continue
+            try:
+                thing_id = self.scene.place_named(name)
+                if thing_id is not None:
+                    found[name] = self.place(thing_id)
+                    continue
+                value, axis = self.scene.named_value(name)
+            except KeyError:
+                # There is nothing of that name; whoever needs it is told so when it is computed.
+                found[name] = "nothing"
+                continue
+            found[name] = value, axis
+            waiting.extend(value.references)
+        return content_key("values", self.clock, found)
