@@ -7,6 +7,11 @@ export default [
   { ignores: ["studio/static/studio/vendor/**", "var/**", ".venv/**"] },
   {
     languageOptions: { globals: { ...globals.browser, ...globals.node } },
-    rules: { eqeqeq: ["error", "always", { null: "ignore" }], "prefer-const": "error", "no-var": "error", "no-unused-vars": ["error", { ignoreRestSiblings: true }] },
+    rules: {
+      eqeqeq: ["error", "always", { null: "ignore" }],
+      "prefer-const": "error",
+      "no-var": "error",
+      "no-unused-vars": ["error", { ignoreRestSiblings: true }],
+    },
   },
 ];

@@ -10,7 +10,10 @@ const LOOP = { frames: 24, loops: true };
 test("they lie on both sides, the furthest first and faintest", () => {
   const found = ghostFrames(10, { each: 2, apart: 3 }, LOOP);
   assert.deepEqual(numbers(found), [4, 16, 7, 13]);
-  assert.deepEqual(found.map((one) => one.isEarlier), [true, false, true, false]);
+  assert.deepEqual(
+    found.map((one) => one.isEarlier),
+    [true, false, true, false],
+  );
   assert.ok(found[0].strength < found[2].strength && found[2].strength === 1);
 });
 

@@ -8,7 +8,11 @@ const STATIC = new URL("../../studio/static/studio/", import.meta.url);
 const sources = readdirSync(new URL("js/", STATIC), { recursive: true })
   .filter((name) => name.endsWith(".js"))
   .map((name) => readFileSync(new URL(`js/${name}`, STATIC), "utf8"));
-const sprite = new Set([...readFileSync(new URL("vendor/lucide/icons.svg", STATIC), "utf8").matchAll(/<symbol id="([^"]+)"/g)].map((match) => match[1]));
+const sprite = new Set(
+  [...readFileSync(new URL("vendor/lucide/icons.svg", STATIC), "utf8").matchAll(/<symbol id="([^"]+)"/g)].map(
+    (match) => match[1],
+  ),
+);
 
 const words = (text) => [...text.matchAll(/"([a-z][a-z_-]*)"/g)].map((match) => match[1]);
 
@@ -26,8 +30,19 @@ function calls(source) {
 
 test("every icon that is asked for is in the sprite", () => {
   const named = sources.flatMap(calls).flatMap(words);
-  const kinds = sources.flatMap((source) => source.match(/const (ICONS = \{[^}]*\}|SAME = new Set\(\[[^\]]*\])/g) ?? []).flatMap(words);
-  assert.ok(["plus", "path", "up", "eye-off"].every((name) => named.includes(name)), named.join(" "));
-  assert.ok(["wind", "lamp", "path"].every((name) => kinds.includes(name)), kinds.join(" "));
-  assert.deepEqual([...named, ...kinds].filter((name) => !sprite.has(name)), []);
+  const kinds = sources
+    .flatMap((source) => source.match(/const (ICONS = \{[^}]*\}|SAME = new Set\(\[[^\]]*\])/g) ?? [])
+    .flatMap(words);
+  assert.ok(
+    ["plus", "path", "up", "eye-off"].every((name) => named.includes(name)),
+    named.join(" "),
+  );
+  assert.ok(
+    ["wind", "lamp", "path"].every((name) => kinds.includes(name)),
+    kinds.join(" "),
+  );
+  assert.deepEqual(
+    [...named, ...kinds].filter((name) => !sprite.has(name)),
+    [],
+  );
 });

@@ -37,12 +37,24 @@ test("a value is set with the objects around it, whether they are there or not",
 });
 
 test("sums are read as people write them", () => {
-  const read = { "360/7": 360 / 7, "2*(3+4)": 14, " -5 ": -5, "−5": -5, "1.5e2": 150, "3 × 4": 12, "0,5": 0.5, "90°": 90, "--3": 3, "10 - 4 - 3": 3 };
+  const read = {
+    "360/7": 360 / 7,
+    "2*(3+4)": 14,
+    " -5 ": -5,
+    "−5": -5,
+    "1.5e2": 150,
+    "3 × 4": 12,
+    "0,5": 0.5,
+    "90°": 90,
+    "--3": 3,
+    "10 - 4 - 3": 3,
+  };
   for (const [text, value] of Object.entries(read)) assert.equal(readSum(text), value, text);
 });
 
 test("what is no sum is refused", () => {
-  for (const text of ["", "abc", "1 2", "(1", "1)", "1/0", "alert(1)", "2**3", "1+", "NaN", "Infinity"]) assert.equal(readSum(text), null, text);
+  for (const text of ["", "abc", "1 2", "(1", "1)", "1/0", "alert(1)", "2**3", "1+", "NaN", "Infinity"])
+    assert.equal(readSum(text), null, text);
 });
 
 test("numbers are shown short", () => {
@@ -73,7 +85,12 @@ function packet(header, arrays) {
   let offset = 0;
   const chunks = [];
   for (const [key, array] of Object.entries(arrays)) {
-    buffers.push({ key, type: array.constructor.name.replace("Array", "").toLowerCase(), shape: [array.length], offset });
+    buffers.push({
+      key,
+      type: array.constructor.name.replace("Array", "").toLowerCase(),
+      shape: [array.length],
+      offset,
+    });
     const padded = Math.ceil(array.byteLength / 8) * 8;
     chunks.push([offset, new Uint8Array(array.buffer)]);
     offset += padded;
@@ -89,7 +106,9 @@ function packet(header, arrays) {
 }
 
 test("a packet gives its header and buffers", () => {
-  const { header, buffers } = readPacket(packet({ frame: 3 }, { a: new Float32Array([1, 2.5]), b: new Uint16Array([7, 8, 9]), c: new Uint8Array([255]) }));
+  const { header, buffers } = readPacket(
+    packet({ frame: 3 }, { a: new Float32Array([1, 2.5]), b: new Uint16Array([7, 8, 9]), c: new Uint8Array([255]) }),
+  );
   assert.equal(header.frame, 3);
   assert.deepEqual([...buffers.get("a")], [1, 2.5]);
   assert.deepEqual([...buffers.get("b")], [7, 8, 9]);
@@ -99,7 +118,11 @@ test("a packet gives its header and buffers", () => {
 
 function bodyOf(bytes, chunk) {
   let at = 0;
-  return { getReader: () => ({ read: async () => (at >= bytes.length ? { done: true } : { done: false, value: bytes.slice(at, (at += chunk)) }) }) };
+  return {
+    getReader: () => ({
+      read: async () => (at >= bytes.length ? { done: true } : { done: false, value: bytes.slice(at, (at += chunk)) }),
+    }),
+  };
 }
 
 test("a stream is cut into its packets however it arrives", async () => {
@@ -118,7 +141,11 @@ test("a stream is cut into its packets however it arrives", async () => {
   for (const chunk of [1, 7, 64, 100000]) {
     const frames = [];
     const problems = [];
-    await readStream(bodyOf(bytes, chunk), (data) => frames.push(readPacket(data).header.frame), (text) => problems.push(text));
+    await readStream(
+      bodyOf(bytes, chunk),
+      (data) => frames.push(readPacket(data).header.frame),
+      (text) => problems.push(text),
+    );
     assert.deepEqual(frames, [0, 1]);
     assert.deepEqual(problems, ["frame 2 cannot be computed"]);
   }

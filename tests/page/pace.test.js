@@ -5,8 +5,15 @@ import { test } from "node:test";
 import { paceBetween, pacesOf } from "../../studio/static/studio/js/lib/pace.js";
 
 const moved = (x) => new Float32Array([1, 0, 0, x, 0, 1, 0, 0, 0, 0, 1, 0]);
-const header = (matrices, points = "p") => ({ drawables: [{ figure: "a", part: 0, count: 1, matrices, points, pointCount: 2, low: [0, 0, 0], high: [65535, 0, 0] }] });
-const buffers = new Map([["m0", moved(0)], ["m3", moved(3)], ["p", new Uint16Array([0, 0, 0, 0, 9, 0, 0, 0])], ["q", new Uint16Array([4, 0, 0, 0, 15, 0, 0, 0])]]);
+const header = (matrices, points = "p") => ({
+  drawables: [{ figure: "a", part: 0, count: 1, matrices, points, pointCount: 2, low: [0, 0, 0], high: [65535, 0, 0] }],
+});
+const buffers = new Map([
+  ["m0", moved(0)],
+  ["m3", moved(3)],
+  ["p", new Uint16Array([0, 0, 0, 0, 9, 0, 0, 0])],
+  ["q", new Uint16Array([4, 0, 0, 0, 15, 0, 0, 0])],
+]);
 
 test("what is carried along counts by its way", () => {
   assert.equal(paceBetween(header("m0"), header("m3"), buffers), 3);
@@ -23,7 +30,11 @@ test("points count by their way within the form", () => {
 });
 
 test("a loop has a pace across its seam, and frames that are not held have none", () => {
-  const held = new Map([[0, header("m0")], [1, header("m3")], [3, header("m3")]]);
+  const held = new Map([
+    [0, header("m0")],
+    [1, header("m3")],
+    [3, header("m3")],
+  ]);
   assert.deepEqual(pacesOf(held, buffers, 4, true), [3, null, null, 3]);
   assert.deepEqual(pacesOf(held, buffers, 4, false), [3, null, null, null]);
 });

@@ -5,7 +5,11 @@ import { readStream } from "./lib/packet.js";
 export class ApiError extends Error {
   constructor(status, answer) {
     const problems = answer?.problems ?? [];
-    super(problems.length ? problems.map((problem) => `${problem.path ? `${problem.path}: ` : ""}${problem.message}`).join("\n") : answer?.message ?? detail(answer) ?? `The server answered ${status}.`);
+    super(
+      problems.length
+        ? problems.map((problem) => `${problem.path ? `${problem.path}: ` : ""}${problem.message}`).join("\n")
+        : (answer?.message ?? detail(answer) ?? `The server answered ${status}.`),
+    );
     this.status = status;
     this.answer = answer;
   }
@@ -17,7 +21,12 @@ function detail(answer) {
 }
 
 function cookie(name) {
-  return document.cookie.split("; ").find((part) => part.startsWith(`${name}=`))?.slice(name.length + 1) ?? "";
+  return (
+    document.cookie
+      .split("; ")
+      .find((part) => part.startsWith(`${name}=`))
+      ?.slice(name.length + 1) ?? ""
+  );
 }
 
 async function request(method, path, body, signal) {
@@ -27,7 +36,10 @@ async function request(method, path, body, signal) {
       method,
       signal,
       // A form says itself what it is.
-      headers: { ...(body instanceof FormData ? {} : { "Content-Type": "application/json" }), "X-CSRFToken": cookie("csrftoken") },
+      headers: {
+        ...(body instanceof FormData ? {} : { "Content-Type": "application/json" }),
+        "X-CSRFToken": cookie("csrftoken"),
+      },
       body: body === undefined || body instanceof FormData ? body : JSON.stringify(body),
     });
   } catch (error) {

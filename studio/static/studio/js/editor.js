@@ -63,7 +63,11 @@ store.on("held", () => {
   clearTimeout(paceTimer);
   const { frames, loops } = store.clock;
   if (store.state.held.size < frames) dial.showPace([]);
-  else paceTimer = setTimeout(() => store.state.playing || dial.showPace(pacesOf(playback.headers, playback.buffers, frames, loops)), PACE_MS);
+  else
+    paceTimer = setTimeout(
+      () => store.state.playing || dial.showPace(pacesOf(playback.headers, playback.buffers, frames, loops)),
+      PACE_MS,
+    );
 });
 store.on("held", () => handles.show());
 const clipboard = new Clipboard(store);
@@ -93,15 +97,20 @@ showTab();
 function showNoteCounts() {
   const names = (store.document.fields ?? []).map((field) => field.name);
   const found = { fields: notesOf(store, ...names), space: notesOfSpace(store), finish: notesOf(store, "Finish") };
-  for (const [tab, notes] of Object.entries(found)) byId(`tab-${tab}`).replaceChildren(tab[0].toUpperCase() + tab.slice(1), noteCount(notes) ?? "");
+  for (const [tab, notes] of Object.entries(found))
+    byId(`tab-${tab}`).replaceChildren(tab[0].toUpperCase() + tab.slice(1), noteCount(notes) ?? "");
 }
 store.on("notes document", showNoteCounts);
 
 function showChips() {
   const { free, flat, reach } = store.state;
-  const camera = store.document.cameras.find((one) => one.id === (store.document.camera ?? store.document.cameras[0].id));
+  const camera = store.document.cameras.find(
+    (one) => one.id === (store.document.camera ?? store.document.cameras[0].id),
+  );
   const lens = camera.settings?.lens ?? 35;
-  byId("chip-camera").textContent = free ? "Free view – back to the camera" : `${camera.name} · ${typeof lens === "number" ? `${lens} mm` : "lens moves"}`;
+  byId("chip-camera").textContent = free
+    ? "Free view – back to the camera"
+    : `${camera.name} · ${typeof lens === "number" ? `${lens} mm` : "lens moves"}`;
   byId("chip-light").textContent = flat ? "Flat colours" : "As it renders";
   const field = store.document.fields?.find((one) => one.id === reach);
   byId("chip-snap").setAttribute("aria-pressed", String(store.state.snap));
@@ -116,8 +125,10 @@ store.on("free flat reach snap document", showChips);
 showChips();
 
 function putCamera() {
-  if (!viewport.free) store.set({ problem: "The view is the camera's own already: drag in the view to look from elsewhere first." });
-  else if (!takeView(store, viewport)) store.set({ problem: "The camera cannot stand there: what it follows is flattened to nothing." });
+  if (!viewport.free)
+    store.set({ problem: "The view is the camera's own already: drag in the view to look from elsewhere first." });
+  else if (!takeView(store, viewport))
+    store.set({ problem: "The camera cannot stand there: what it follows is flattened to nothing." });
 }
 
 /** The safe areas lie within the picture's own frame: nine tenths of it for action, eight for titles. */
@@ -129,7 +140,12 @@ function showSafeAreas() {
   const [x, y, w, hh] = viewport.frameBox();
   [0.9, 0.8].forEach((share, k) => {
     const rest = (1 - share) / 2;
-    Object.assign(byId("safe-areas").children[k].style, { left: `${(x + w * rest) * 100}%`, bottom: `${(y + hh * rest) * 100}%`, width: `${w * share * 100}%`, height: `${hh * share * 100}%` });
+    Object.assign(byId("safe-areas").children[k].style, {
+      left: `${(x + w * rest) * 100}%`,
+      bottom: `${(y + hh * rest) * 100}%`,
+      width: `${w * share * 100}%`,
+      height: `${hh * share * 100}%`,
+    });
   });
 }
 byId("chip-safe").addEventListener("click", () => store.set({ safe: !store.state.safe }));
@@ -149,7 +165,9 @@ store.on("problem", showProblem);
 
 function selectedFigure() {
   const { selection } = store.state;
-  return selection?.family === "figures" ? store.document.figures.findIndex((figure) => figure.id === selection.id) : -1;
+  return selection?.family === "figures"
+    ? store.document.figures.findIndex((figure) => figure.id === selection.id)
+    : -1;
 }
 
 function keyFocused() {
@@ -161,12 +179,16 @@ function keyFocused() {
 function jumpKey(way) {
   const { frame, lanes } = store.state;
   const frames = [...new Set(lanes.flatMap((lane) => lane.keys.map((key) => key.frame)))].sort((a, b) => a - b);
-  const next = way > 0 ? frames.find((one) => one > frame) ?? frames[0] : frames.findLast((one) => one < frame) ?? frames.at(-1);
+  const next =
+    way > 0
+      ? (frames.find((one) => one > frame) ?? frames[0])
+      : (frames.findLast((one) => one < frame) ?? frames.at(-1));
   if (next !== undefined) store.seek(next);
 }
 
 function duplicateSelected() {
-  if (store.state.open && /\/(routine|looks|clauses|finish)\/\d+$/.test(store.state.open)) duplicateLine(store, store.state.open);
+  if (store.state.open && /\/(routine|looks|clauses|finish)\/\d+$/.test(store.state.open))
+    duplicateLine(store, store.state.open);
   else if (selectedFigure() >= 0) duplicateFigures(store, store.selectedFigures());
 }
 
@@ -185,39 +207,144 @@ function selectAll() {
 }
 
 const COMMANDS = [
-  { title: "Play or pause", keys: "Space", match: (e) => e.key === " ", run: () => store.set({ playing: !store.state.playing }) },
+  {
+    title: "Play or pause",
+    keys: "Space",
+    match: (e) => e.key === " ",
+    run: () => store.set({ playing: !store.state.playing }),
+  },
   { title: "A frame back", keys: ",", match: (e) => e.key === ",", run: () => store.seek(store.state.frame - 1) },
   { title: "A frame on", keys: ".", match: (e) => e.key === ".", run: () => store.seek(store.state.frame + 1) },
   { title: "Key before", keys: "[", match: (e) => e.key === "[", run: () => jumpKey(-1) },
   { title: "Key after", keys: "]", match: (e) => e.key === "]", run: () => jumpKey(1) },
   { title: "First frame", keys: "Home", match: (e) => e.key === "Home", run: () => store.seek(0) },
-  { title: "Begin the work area here", keys: "I", match: (e) => e.key.toLowerCase() === "i", run: () => store.bound("first") },
-  { title: "End the work area here", keys: "O", match: (e) => e.key.toLowerCase() === "o", run: () => store.bound("end") },
-  { title: "Work on the whole scene", keys: "U", match: (e) => e.key.toLowerCase() === "u", run: () => store.set({ work: null }) },
-  { title: "Closer in time", keys: "+", match: (e) => e.key === "+" || e.key === "=", run: () => lanes.zoom(1 / TIME_ZOOM, store.state.frame) },
-  { title: "Wider in time", keys: "−", match: (e) => e.key === "-", run: () => lanes.zoom(TIME_ZOOM, store.state.frame) },
-  { title: "Key the focused value", keys: "K", match: (e) => e.key.toLowerCase() === "k" && !e.shiftKey, run: keyFocused },
-  { title: "Record changes as keys", keys: "Shift K", match: (e) => e.key === "K" && e.shiftKey, run: () => store.set({ recording: !store.state.recording }) },
-  { title: "Bring the selection into view", keys: "F", match: (e) => e.key.toLowerCase() === "f", run: () => viewport.frameSelection() },
-  { title: "Back to the camera", keys: "C", match: (e) => e.key.toLowerCase() === "c" && !e.shiftKey, run: () => viewport.backToCamera() },
-  { title: "Put the camera where the view is", keys: "Shift C", match: (e) => e.key === "C" && e.shiftKey, run: putCamera },
+  {
+    title: "Begin the work area here",
+    keys: "I",
+    match: (e) => e.key.toLowerCase() === "i",
+    run: () => store.bound("first"),
+  },
+  {
+    title: "End the work area here",
+    keys: "O",
+    match: (e) => e.key.toLowerCase() === "o",
+    run: () => store.bound("end"),
+  },
+  {
+    title: "Work on the whole scene",
+    keys: "U",
+    match: (e) => e.key.toLowerCase() === "u",
+    run: () => store.set({ work: null }),
+  },
+  {
+    title: "Closer in time",
+    keys: "+",
+    match: (e) => e.key === "+" || e.key === "=",
+    run: () => lanes.zoom(1 / TIME_ZOOM, store.state.frame),
+  },
+  {
+    title: "Wider in time",
+    keys: "−",
+    match: (e) => e.key === "-",
+    run: () => lanes.zoom(TIME_ZOOM, store.state.frame),
+  },
+  {
+    title: "Key the focused value",
+    keys: "K",
+    match: (e) => e.key.toLowerCase() === "k" && !e.shiftKey,
+    run: keyFocused,
+  },
+  {
+    title: "Record changes as keys",
+    keys: "Shift K",
+    match: (e) => e.key === "K" && e.shiftKey,
+    run: () => store.set({ recording: !store.state.recording }),
+  },
+  {
+    title: "Bring the selection into view",
+    keys: "F",
+    match: (e) => e.key.toLowerCase() === "f",
+    run: () => viewport.frameSelection(),
+  },
+  {
+    title: "Back to the camera",
+    keys: "C",
+    match: (e) => e.key.toLowerCase() === "c" && !e.shiftKey,
+    run: () => viewport.backToCamera(),
+  },
+  {
+    title: "Put the camera where the view is",
+    keys: "Shift C",
+    match: (e) => e.key === "C" && e.shiftKey,
+    run: putCamera,
+  },
   { title: "Proof", keys: "P", match: (e) => e.key.toLowerCase() === "p" && !e.shiftKey, run: () => proofs.make() },
   { title: "Contact sheet", keys: "Shift P", match: (e) => e.key === "P" && e.shiftKey, run: () => sheet.open() },
   { title: "Onion skins", keys: "G", match: (e) => e.key.toLowerCase() === "g", run: () => onion.toggle() },
-  { title: "Earlier states of the scene", keys: "H", match: (e) => e.key.toLowerCase() === "h", run: () => states.open() },
-  { title: "Then or now, while comparing", keys: "B", match: (e) => e.key.toLowerCase() === "b", run: () => states.toggle() },
-  { title: "Safe areas", keys: "A", match: (e) => e.key.toLowerCase() === "a", run: () => store.set({ safe: !store.state.safe }) },
+  {
+    title: "Earlier states of the scene",
+    keys: "H",
+    match: (e) => e.key.toLowerCase() === "h",
+    run: () => states.open(),
+  },
+  {
+    title: "Then or now, while comparing",
+    keys: "B",
+    match: (e) => e.key.toLowerCase() === "b",
+    run: () => states.toggle(),
+  },
+  {
+    title: "Safe areas",
+    keys: "A",
+    match: (e) => e.key.toLowerCase() === "a",
+    run: () => store.set({ safe: !store.state.safe }),
+  },
   { title: "Render", keys: "R", match: (e) => e.key.toLowerCase() === "r", run: () => renders.open() },
   { title: "Find a command or a step", keys: "/", match: (e) => e.key === "/", run: () => openPalette() },
   { title: "All keys", keys: "?", match: (e) => e.key === "?", run: () => byId("keys-dialog").showModal() },
   { title: "Evening or daylight", keys: "T", match: (e) => e.key.toLowerCase() === "t", run: switchTheme },
-  { title: "Undo", keys: "Ctrl Z", ctrl: true, match: (e) => e.key.toLowerCase() === "z" && !e.shiftKey, run: () => store.undo() },
-  { title: "Redo", keys: "Ctrl Shift Z", ctrl: true, match: (e) => e.key.toLowerCase() === "z" && e.shiftKey, run: () => store.redo() },
+  {
+    title: "Undo",
+    keys: "Ctrl Z",
+    ctrl: true,
+    match: (e) => e.key.toLowerCase() === "z" && !e.shiftKey,
+    run: () => store.undo(),
+  },
+  {
+    title: "Redo",
+    keys: "Ctrl Shift Z",
+    ctrl: true,
+    match: (e) => e.key.toLowerCase() === "z" && e.shiftKey,
+    run: () => store.redo(),
+  },
   { title: "Duplicate", keys: "Ctrl D", ctrl: true, match: (e) => e.key.toLowerCase() === "d", run: duplicateSelected },
-  { title: "Copy the value or line", keys: "Ctrl C", ctrl: true, match: (e) => e.key.toLowerCase() === "c", run: () => clipboard.copy() },
-  { title: "Paste the value or line", keys: "Ctrl V", ctrl: true, match: (e) => e.key.toLowerCase() === "v", run: () => clipboard.paste() },
-  { title: "Select all figures", keys: "Ctrl A", ctrl: true, match: (e) => e.key.toLowerCase() === "a", run: selectAll },
-  { title: "Snap handles to round numbers", keys: "N", match: (e) => e.key.toLowerCase() === "n", run: () => store.set({ snap: !store.state.snap }) },
+  {
+    title: "Copy the value or line",
+    keys: "Ctrl C",
+    ctrl: true,
+    match: (e) => e.key.toLowerCase() === "c",
+    run: () => clipboard.copy(),
+  },
+  {
+    title: "Paste the value or line",
+    keys: "Ctrl V",
+    ctrl: true,
+    match: (e) => e.key.toLowerCase() === "v",
+    run: () => clipboard.paste(),
+  },
+  {
+    title: "Select all figures",
+    keys: "Ctrl A",
+    ctrl: true,
+    match: (e) => e.key.toLowerCase() === "a",
+    run: selectAll,
+  },
+  {
+    title: "Snap handles to round numbers",
+    keys: "N",
+    match: (e) => e.key.toLowerCase() === "n",
+    run: () => store.set({ snap: !store.state.snap }),
+  },
   { title: "Remove", keys: "Del", match: (e) => e.key === "Delete", run: removeSelected },
 ];
 
@@ -258,8 +385,11 @@ document.addEventListener("keydown", (event) => {
 
 byId("find").addEventListener("click", openPalette);
 byId("keys").addEventListener("click", () => byId("keys-dialog").showModal());
-byId("keys-list").replaceChildren(...COMMANDS.flatMap((command) => [h("dt", {}, h("kbd", {}, command.keys)), h("dd", {}, command.title)]));
-for (const dialog of document.querySelectorAll("dialog")) dialog.querySelector(".close")?.addEventListener("click", () => dialog.close());
+byId("keys-list").replaceChildren(
+  ...COMMANDS.flatMap((command) => [h("dt", {}, h("kbd", {}, command.keys)), h("dd", {}, command.title)]),
+);
+for (const dialog of document.querySelectorAll("dialog"))
+  dialog.querySelector(".close")?.addEventListener("click", () => dialog.close());
 
 // A handle for tests that drive the real page.
 window.pirouette = { store, viewport, playback, handles, drop };

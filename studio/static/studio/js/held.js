@@ -27,13 +27,17 @@ export class Pool {
   /** Drop the arrays that no held frame uses, oldest first; if that is not enough, the frames furthest from the playhead. */
   trim() {
     const uses = new Map();
-    for (const held of this.users) for (const header of held.headers.values()) for (const key of keysOf(header)) uses.set(key, (uses.get(key) ?? 0) + 1);
+    for (const held of this.users)
+      for (const header of held.headers.values())
+        for (const key of keysOf(header)) uses.set(key, (uses.get(key) ?? 0) + 1);
     for (const key of [...this.buffers.keys()]) {
       if (this.bytes < LIMIT_BYTES * 0.8) return;
       if (!uses.has(key)) this.drop(key);
     }
     const { frame } = this.store.state;
-    const far = [...this.users].flatMap((held) => [...held.headers.keys()].map((at) => ({ held, at }))).sort((a, b) => Math.abs(b.at - frame) - Math.abs(a.at - frame));
+    const far = [...this.users]
+      .flatMap((held) => [...held.headers.keys()].map((at) => ({ held, at })))
+      .sort((a, b) => Math.abs(b.at - frame) - Math.abs(a.at - frame));
     while (this.bytes > LIMIT_BYTES && far.length > 1) {
       const { held, at } = far.shift();
       for (const key of keysOf(held.headers.get(at))) {
@@ -102,7 +106,13 @@ export class Held {
     try {
       await postForStream(
         `/scenes/${store.sceneId}/frames`,
-        { state: this.state, frames: missing.slice(0, MOST_FRAMES), reach: store.state.reach, have: store.haveKeys(), view: `${store.viewId}-fill-${this.state ?? ""}` },
+        {
+          state: this.state,
+          frames: missing.slice(0, MOST_FRAMES),
+          reach: store.state.reach,
+          have: store.haveKeys(),
+          view: `${store.viewId}-fill-${this.state ?? ""}`,
+        },
         mine.signal,
         (bytes) => isStale() || this.take(readPacket(bytes)),
         (problem) => store.set({ problem }),
@@ -117,5 +127,16 @@ export class Held {
 }
 
 function keysOf(header) {
-  return new Set(header.drawables.flatMap((one) => [one.points, one.matrices, one.triangles, one.edges, one.reach, ...one.looks.flatMap((look) => [look.tints, look.pointTints, look.texture?.texels, look.texture?.uvs])].filter(Boolean)));
+  return new Set(
+    header.drawables.flatMap((one) =>
+      [
+        one.points,
+        one.matrices,
+        one.triangles,
+        one.edges,
+        one.reach,
+        ...one.looks.flatMap((look) => [look.tints, look.pointTints, look.texture?.texels, look.texture?.uvs]),
+      ].filter(Boolean),
+    ),
+  );
 }

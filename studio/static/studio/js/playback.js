@@ -102,7 +102,8 @@ export class Playback {
         store.seek(frames - 1);
         return;
       }
-      if (frame < first || frame >= end) frame = first + ((((frame - first) % (end - first)) + end - first) % (end - first));
+      if (frame < first || frame >= end)
+        frame = first + ((((frame - first) % (end - first)) + end - first) % (end - first));
       if (frame !== store.state.frame) {
         if (this.wanted.every((held) => held.headers.has(frame))) {
           this.shown += 1;

@@ -6,7 +6,8 @@ for (const form of document.querySelectorAll("form[data-confirm]")) {
   });
 }
 document.getElementById("import-file")?.addEventListener("change", (event) => event.target.form.submit());
-for (const input of document.querySelectorAll("input[data-submit]")) input.addEventListener("change", () => input.files.length && input.form.submit());
+for (const input of document.querySelectorAll("input[data-submit]"))
+  input.addEventListener("change", () => input.files.length && input.form.submit());
 
 // Files dropped anywhere on the page go to its form for new ones.
 const target = document.querySelector("form[data-drop]");

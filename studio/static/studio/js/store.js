@@ -16,7 +16,11 @@ export class Store {
   constructor({ scene, catalogue, assets }) {
     this.sceneId = scene.id;
     this.catalogue = catalogue;
-    this.kinds = Object.fromEntries(Object.entries(catalogue).filter(([family]) => family !== "things").map(([family, kinds]) => [family, Object.fromEntries(kinds.map((kind) => [kind.id, kind]))]));
+    this.kinds = Object.fromEntries(
+      Object.entries(catalogue)
+        .filter(([family]) => family !== "things")
+        .map(([family, kinds]) => [family, Object.fromEntries(kinds.map((kind) => [kind.id, kind]))]),
+    );
     this.viewId = `view-${crypto.randomUUID()}`;
     this.state = {
       document: scene.document,
@@ -129,11 +133,20 @@ export class Store {
     const name = isPart ? parts.at(-2) : parts.at(-1);
     const at = parts.findIndex((part) => part === "settings" || part in PARTS);
     const item = this.valueAt(parts.slice(0, at).join("/"));
-    const kind = Object.values(this.kinds).map((family) => family[item?.kind]).find(Boolean);
-    const settings = parts[at] === "settings" ? kind?.settings ?? this.catalogue.things.camera : this.catalogue.things[PARTS[parts[at]] ?? parts[1]];
+    const kind = Object.values(this.kinds)
+      .map((family) => family[item?.kind])
+      .find(Boolean);
+    const settings =
+      parts[at] === "settings"
+        ? (kind?.settings ?? this.catalogue.things.camera)
+        : this.catalogue.things[PARTS[parts[at]] ?? parts[1]];
     const setting = settings?.find((one) => one.name === name);
     if (!setting || parts.length > at + 2 + isPart) return undefined;
-    return { ...setting, whole: isPart ? setting.default : null, default: isPart ? setting.default[Number(parts.at(-1))] : setting.default };
+    return {
+      ...setting,
+      whole: isPart ? setting.default : null,
+      default: isPart ? setting.default[Number(parts.at(-1))] : setting.default,
+    };
   }
 
   /** The numbers of all selected figures, the first selected one first. */
@@ -253,7 +266,8 @@ export class Store {
   bound(what) {
     const [first, end] = this.stretch;
     const { frame } = this.state;
-    const next = what === "first" ? [frame, end > frame ? end : this.clock.frames] : [first <= frame ? first : 0, frame + 1];
+    const next =
+      what === "first" ? [frame, end > frame ? end : this.clock.frames] : [first <= frame ? first : 0, frame + 1];
     this.set({ work: next[0] === 0 && next[1] === this.clock.frames ? null : next });
   }
 
@@ -280,7 +294,10 @@ export class Store {
       return;
     }
     this.set({ also: new Set() });
-    this.set({ selection: id === null ? null : { family, id }, tab: family === "fields" ? "fields" : family === "figures" ? "figures" : family === "finish" ? "finish" : "space" });
+    this.set({
+      selection: id === null ? null : { family, id },
+      tab: family === "fields" ? "fields" : family === "figures" ? "figures" : family === "finish" ? "finish" : "space",
+    });
   }
 
   /** The number that a moving value has at the shown frame, from its lane. */

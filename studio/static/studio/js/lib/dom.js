@@ -49,7 +49,8 @@ document.addEventListener("input", ({ target }) => {
   if (target.matches(TEXT_FIELD)) typedIn = target;
 });
 // Not at once: the focus is on its way to another control, which must still be there when it arrives.
-for (const name of ["change", "focusout"]) document.addEventListener(name, ({ target }) => target === typedIn && setTimeout(typingEnded));
+for (const name of ["change", "focusout"])
+  document.addEventListener(name, ({ target }) => target === typedIn && setTimeout(typingEnded));
 
 /** Fill in what had to wait for somebody's typing. */
 export function typingEnded() {

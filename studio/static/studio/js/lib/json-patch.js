@@ -2,7 +2,10 @@
 
 /** Split a JSON Pointer into its parts. */
 export function pointerParts(pointer) {
-  return pointer.split("/").slice(1).map((part) => part.replaceAll("~1", "/").replaceAll("~0", "~"));
+  return pointer
+    .split("/")
+    .slice(1)
+    .map((part) => part.replaceAll("~1", "/").replaceAll("~0", "~"));
 }
 
 /** Return what a pointer names, or undefined. */

@@ -55,7 +55,10 @@ export function keyedAt(raw, frame) {
   if (rule === "continue") {
     const width = Math.min(span, 1) * 1e-3;
     const edge = frame < first ? first : first + span;
-    const slope = (frame < first ? inside(keys, edge + width) - inside(keys, edge) : inside(keys, edge) - inside(keys, edge - width)) / width;
+    const slope =
+      (frame < first
+        ? inside(keys, edge + width) - inside(keys, edge)
+        : inside(keys, edge) - inside(keys, edge - width)) / width;
     return inside(keys, edge) + slope * (frame - edge);
   }
   return frame < first ? keys[0].value : keys.at(-1).value;
@@ -63,13 +66,22 @@ export function keyedAt(raw, frame) {
 
 /** Return a keyed value with the chosen keys (their indices) moved; those that they land on give way. */
 export function moved(raw, chosen, by, amount = 0) {
-  return placed(raw, chosen, (key) => ({ ...key, frame: Math.round(key.frame + by), ...(amount ? { value: tidy(key.value + amount) } : {}) }));
+  return placed(raw, chosen, (key) => ({
+    ...key,
+    frame: Math.round(key.frame + by),
+    ...(amount ? { value: tidy(key.value + amount) } : {}),
+  }));
 }
 
 /** Return a keyed value with the time between the chosen keys stretched about a frame. */
 export function stretched(raw, chosen, about, factor) {
   const handle = (part) => part && [part[0] * factor, part[1]];
-  return placed(raw, chosen, (key) => ({ ...key, frame: Math.round(about + (key.frame - about) * factor), ...(key.leave ? { leave: handle(key.leave) } : {}), ...(key.arrive ? { arrive: handle(key.arrive) } : {}) }));
+  return placed(raw, chosen, (key) => ({
+    ...key,
+    frame: Math.round(about + (key.frame - about) * factor),
+    ...(key.leave ? { leave: handle(key.leave) } : {}),
+    ...(key.arrive ? { arrive: handle(key.arrive) } : {}),
+  }));
 }
 
 function placed(raw, chosen, change) {
@@ -98,7 +110,10 @@ export function eased(raw, chosen, ease) {
     if (!chosen.has(order[k].index)) continue;
     const third = (order[k + 1].frame - order[k].frame) / 3;
     keys[order[k].index].leave ??= [tidy(third), 0];
-    keys[order[k + 1].index] = { ...keys[order[k + 1].index], arrive: keys[order[k + 1].index].arrive ?? [tidy(-third), 0] };
+    keys[order[k + 1].index] = {
+      ...keys[order[k + 1].index],
+      arrive: keys[order[k + 1].index].arrive ?? [tidy(-third), 0],
+    };
   }
   return { ...raw, keys };
 }
@@ -114,7 +129,8 @@ export function bent(raw, index, name, part, isAlone) {
   const [frames, amount] = [tidy(way * Math.max(0, way * part[0])), tidy(part[1])];
   const other = name === "leave" ? "arrive" : "leave";
   const key = raw.keys[index];
-  const follows = key[other] && !isAlone ? { [other]: [key[other][0], tidy((frames ? amount / frames : 0) * key[other][0])] } : {};
+  const follows =
+    key[other] && !isAlone ? { [other]: [key[other][0], tidy((frames ? amount / frames : 0) * key[other][0])] } : {};
   return { ...raw, keys: raw.keys.with(index, { ...key, [name]: [frames, amount], ...follows }) };
 }
 

@@ -16,7 +16,8 @@ export function multiply(a, b) {
 }
 
 /** Carry a point along. */
-export const carry = (m, p) => [0, 1, 2].map((r) => m[r * 4] * p[0] + m[r * 4 + 1] * p[1] + m[r * 4 + 2] * p[2] + m[r * 4 + 3]);
+export const carry = (m, p) =>
+  [0, 1, 2].map((r) => m[r * 4] * p[0] + m[r * 4 + 1] * p[1] + m[r * 4 + 2] * p[2] + m[r * 4 + 3]);
 
 /** Carry a direction along. */
 export const carryWay = (m, p) => [0, 1, 2].map((r) => m[r * 4] * p[0] + m[r * 4 + 1] * p[1] + m[r * 4 + 2] * p[2]);
@@ -37,9 +38,18 @@ export function turning(degrees) {
   const [x, y, z] = degrees.map((angle) => angle * RADIANS);
   const [cx, sx, cy, sy, cz, sz] = [Math.cos(x), Math.sin(x), Math.cos(y), Math.sin(y), Math.cos(z), Math.sin(z)];
   return [
-    cz * cy, cz * sy * sx - sz * cx, cz * sy * cx + sz * sx, 0,
-    sz * cy, sz * sy * sx + cz * cx, sz * sy * cx - cz * sx, 0,
-    -sy, cy * sx, cy * cx, 0,
+    cz * cy,
+    cz * sy * sx - sz * cx,
+    cz * sy * cx + sz * sx,
+    0,
+    sz * cy,
+    sz * sy * sx + cz * cx,
+    sz * sy * cx - cz * sx,
+    0,
+    -sy,
+    cy * sx,
+    cy * cx,
+    0,
   ];
 }
 

@@ -31,6 +31,8 @@ function targetOf(document, own, other, part, rest) {
   const items = valueAt(document, `/figures/${own}/${part}`) ?? [];
   const kind = items[Number(index)]?.kind;
   const rank = items.slice(0, Number(index)).filter((item) => item.kind === kind).length;
-  const found = (valueAt(document, `/figures/${other}/${part}`) ?? []).map((item, k) => (item.kind === kind ? k : -1)).filter((k) => k >= 0)[rank];
+  const found = (valueAt(document, `/figures/${other}/${part}`) ?? [])
+    .map((item, k) => (item.kind === kind ? k : -1))
+    .filter((k) => k >= 0)[rank];
   return found === undefined ? null : `/figures/${other}/${part}/${[found, ...more].join("/")}`;
 }

@@ -30,7 +30,8 @@ export function readSum(text) {
   };
   function sum() {
     let value = product();
-    while (tokens[at] === "+" || tokens[at] === "-") value = tokens[at++] === "+" ? value + product() : value - product();
+    while (tokens[at] === "+" || tokens[at] === "-")
+      value = tokens[at++] === "+" ? value + product() : value - product();
     return value;
   }
   const value = tokens.length ? sum() : NaN;

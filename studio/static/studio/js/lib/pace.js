@@ -18,7 +18,8 @@ function ofPlaces(a, b, count) {
       let square = 0;
       for (let k = 0; k < 3; k += 1) {
         const reach = axis === null ? 0 : 20;
-        const by = b[at + k * 4 + 3] - a[at + k * 4 + 3] + (reach ? reach * (b[at + k * 4 + axis] - a[at + k * 4 + axis]) : 0);
+        const by =
+          b[at + k * 4 + 3] - a[at + k * 4 + 3] + (reach ? reach * (b[at + k * 4 + axis] - a[at + k * 4 + axis]) : 0);
         square += by * by;
       }
       sum += Math.sqrt(square) / 4;
@@ -50,8 +51,10 @@ export function paceBetween(one, two, buffers) {
     const before = one.drawables.find((other) => other.figure === drawable.figure && other.part === drawable.part);
     if (!before || before.count !== drawable.count) continue;
     count += 1;
-    if (before.matrices !== drawable.matrices) sum += ofPlaces(buffers.get(before.matrices), buffers.get(drawable.matrices), drawable.count);
-    if (before.points !== drawable.points && before.pointCount === drawable.pointCount) sum += ofPoints(buffers.get(before.points), buffers.get(drawable.points), before, drawable);
+    if (before.matrices !== drawable.matrices)
+      sum += ofPlaces(buffers.get(before.matrices), buffers.get(drawable.matrices), drawable.count);
+    if (before.points !== drawable.points && before.pointCount === drawable.pointCount)
+      sum += ofPoints(buffers.get(before.points), buffers.get(drawable.points), before, drawable);
   }
   return count ? sum / count : 0;
 }

@@ -16,7 +16,12 @@ export function readPacket(data) {
   const buffers = new Map();
   for (const entry of header.buffers) {
     const count = entry.shape.reduce((a, b) => a * b, 1);
-    buffers.set(entry.key, new TYPES[entry.type](data.slice(start + entry.offset, start + entry.offset + count * TYPES[entry.type].BYTES_PER_ELEMENT)));
+    buffers.set(
+      entry.key,
+      new TYPES[entry.type](
+        data.slice(start + entry.offset, start + entry.offset + count * TYPES[entry.type].BYTES_PER_ELEMENT),
+      ),
+    );
   }
   return { header, buffers };
 }

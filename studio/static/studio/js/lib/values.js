@@ -28,7 +28,12 @@ export function movedTo(raw, shown, wanted, frame, recording = false) {
   const by = Number((wanted - shown).toPrecision(9));
   if (sort === "keyed") return { ...raw, keys: withKey(raw.keys, frame, rounded(wanted)) };
   if (sort === "swing") return { ...raw, middle: rounded((raw.middle ?? 0) + by) };
-  if (sort === "formula") return { ...raw, base: rounded((raw.base ?? 0) + by), ...(usesBase(raw.text) ? {} : { text: `(${raw.text}) + base` }) };
+  if (sort === "formula")
+    return {
+      ...raw,
+      base: rounded((raw.base ?? 0) + by),
+      ...(usesBase(raw.text) ? {} : { text: `(${raw.text}) + base` }),
+    };
   return recording ? recorded(raw, rounded(wanted), frame, withKey) : rounded(wanted);
 }
 
@@ -38,6 +43,8 @@ export const rounded = (value) => Number(value.toFixed(3));
 /** Return the operations that make a vector show other numbers now; parts that need not change stay as they are. */
 export function vectorOperations(document, pointer, fallback, shown, wanted, frame, recording = false) {
   const raw = valueAt(document, pointer) ?? fallback;
-  const made = raw.map((part, axis) => (Math.abs(wanted[axis] - shown[axis]) < 1e-6 ? part : movedTo(part, shown[axis], wanted[axis], frame, recording)));
+  const made = raw.map((part, axis) =>
+    Math.abs(wanted[axis] - shown[axis]) < 1e-6 ? part : movedTo(part, shown[axis], wanted[axis], frame, recording),
+  );
   return setOperations(document, pointer, made);
 }

@@ -15,7 +15,11 @@ export class Clipboard {
 
   /** The value that has the focus, unless somebody types in it. */
   focused() {
-    return document.activeElement?.dataset.pointer ?? document.activeElement?.closest("[data-pointer]:not(.line)")?.dataset.pointer ?? null;
+    return (
+      document.activeElement?.dataset.pointer ??
+      document.activeElement?.closest("[data-pointer]:not(.line)")?.dataset.pointer ??
+      null
+    );
   }
 
   /** Copy the focused value, or else the open line; returns false if there is neither. */
@@ -23,9 +27,12 @@ export class Clipboard {
     const { store } = this;
     const value = this.focused();
     const line = store.state.open?.match(LINE);
-    if (value !== null && store.valueAt(value) !== undefined) this.held = { sort: "value", value: structuredClone(store.valueAt(value)) };
-    else if (value !== null) this.held = { sort: "value", value: Number(document.activeElement.getAttribute("aria-valuenow")) };
-    else if (line) this.held = { sort: "line", family: FAMILY[line[2]], item: structuredClone(store.valueAt(store.state.open)) };
+    if (value !== null && store.valueAt(value) !== undefined)
+      this.held = { sort: "value", value: structuredClone(store.valueAt(value)) };
+    else if (value !== null)
+      this.held = { sort: "value", value: Number(document.activeElement.getAttribute("aria-valuenow")) };
+    else if (line)
+      this.held = { sort: "line", family: FAMILY[line[2]], item: structuredClone(store.valueAt(store.state.open)) };
     else return false;
     say(this.held.sort === "value" ? "Value copied" : `Copied ${this.held.item.kind.replaceAll("_", " ")}`);
     return true;
@@ -56,7 +63,11 @@ export class Clipboard {
       return;
     }
     store.setValue(pointer, structuredClone(this.held.value));
-    say(sortOf(this.held.value) === "fixed" ? "Value pasted" : `Pasted with its ${sortOf(this.held.value) === "keyed" ? "keys" : sortOf(this.held.value)}`);
+    say(
+      sortOf(this.held.value) === "fixed"
+        ? "Value pasted"
+        : `Pasted with its ${sortOf(this.held.value) === "keyed" ? "keys" : sortOf(this.held.value)}`,
+    );
   }
 
   pasteLine() {
@@ -89,7 +100,9 @@ export class Clipboard {
     const { selection } = store.state;
     if (part === "finish") return ["/finish"];
     if (part === "clauses") {
-      const index = (store.document.fields ?? []).findIndex((field) => selection?.family === "fields" && field.id === selection.id);
+      const index = (store.document.fields ?? []).findIndex(
+        (field) => selection?.family === "fields" && field.id === selection.id,
+      );
       return index >= 0 ? [`/fields/${index}/clauses`] : [];
     }
     return store.selectedFigures().map((index) => `/figures/${index}/${part}`);
@@ -108,4 +121,3 @@ export function say(words) {
   clearTimeout(say.timer);
   say.timer = setTimeout(() => element.classList.remove("shown"), 1600);
 }
-

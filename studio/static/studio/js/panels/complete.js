@@ -3,14 +3,52 @@
 import { h } from "../lib/dom.js";
 
 const NAMES = {
-  turn: "the loop's phase, 0 to 1", frame: "the frame", seconds: "the time", base: "this value's own fixed part",
-  index: "the number of the copy", count: "how many copies there are", share: "index over count, 0 to 1",
-  x: "where the copy or point is", y: "where the copy or point is", z: "where the copy or point is", weight: "the field's weight there", seed: "the seed", pi: "3.14159…", tau: "a whole turn, 6.28318…",
+  turn: "the loop's phase, 0 to 1",
+  frame: "the frame",
+  seconds: "the time",
+  base: "this value's own fixed part",
+  index: "the number of the copy",
+  count: "how many copies there are",
+  share: "index over count, 0 to 1",
+  x: "where the copy or point is",
+  y: "where the copy or point is",
+  z: "where the copy or point is",
+  weight: "the field's weight there",
+  seed: "the seed",
+  pi: "3.14159…",
+  tau: "a whole turn, 6.28318…",
 };
 const FUNCTIONS = {
-  wave: "wave(turns): sine of whole turns", noise: "noise(x, y, z)", loop_noise: "loop_noise(cycles, seed): noise that closes", rand: "rand(seed): 0 to 1",
-  map: "map(value, from low, high, to low, high)", mix: "mix(a, b, share)", smooth: "smooth(low, high, value)", step: "step(edge, value)", clamp: "clamp(value, low, high)",
-  if: "if(condition, a, b)", min: "", max: "", abs: "", sign: "", floor: "", ceil: "", round: "", mod: "mod(a, b): what is left over", fract: "the part after the point", sin: "of radians", cos: "of radians", tan: "of radians", asin: "", acos: "", atan2: "atan2(y, x)", sqrt: "", pow: "pow(a, b)", exp: "", log: "", length: "length(x, y, z)",
+  wave: "wave(turns): sine of whole turns",
+  noise: "noise(x, y, z)",
+  loop_noise: "loop_noise(cycles, seed): noise that closes",
+  rand: "rand(seed): 0 to 1",
+  map: "map(value, from low, high, to low, high)",
+  mix: "mix(a, b, share)",
+  smooth: "smooth(low, high, value)",
+  step: "step(edge, value)",
+  clamp: "clamp(value, low, high)",
+  if: "if(condition, a, b)",
+  min: "",
+  max: "",
+  abs: "",
+  sign: "",
+  floor: "",
+  ceil: "",
+  round: "",
+  mod: "mod(a, b): what is left over",
+  fract: "the part after the point",
+  sin: "of radians",
+  cos: "of radians",
+  tan: "of radians",
+  asin: "",
+  acos: "",
+  atan2: "atan2(y, x)",
+  sqrt: "",
+  pow: "pow(a, b)",
+  exp: "",
+  log: "",
+  length: "length(x, y, z)",
 };
 const MOST = 9;
 
@@ -20,27 +58,40 @@ export function referencesOf(store) {
   const found = [];
   const add = (name, settings, base) => {
     for (const setting of settings ?? []) {
-      if (setting.sort === "number" || setting.sort === "integer") found.push({ reference: `${name}.${setting.name}`, pointer: `${base}/${setting.name}` });
-      if (setting.sort === "vector") for (const axis of [0, 1, 2]) found.push({ reference: `${name}.${setting.name}.${"xyz"[axis]}`, pointer: `${base}/${setting.name}/${axis}` });
+      if (setting.sort === "number" || setting.sort === "integer")
+        found.push({ reference: `${name}.${setting.name}`, pointer: `${base}/${setting.name}` });
+      if (setting.sort === "vector")
+        for (const axis of [0, 1, 2])
+          found.push({
+            reference: `${name}.${setting.name}.${"xyz"[axis]}`,
+            pointer: `${base}/${setting.name}/${axis}`,
+          });
     }
   };
   const addLines = (name, lines, family, base) => {
     const counts = {};
     for (const [k, line] of (lines ?? []).entries()) {
       counts[line.kind] = (counts[line.kind] ?? 0) + 1;
-      add(`${name}.${line.kind}${counts[line.kind] > 1 ? ` ${counts[line.kind]}` : ""}`, kinds[family][line.kind]?.settings, `${base}/${k}/settings`);
+      add(
+        `${name}.${line.kind}${counts[line.kind] > 1 ? ` ${counts[line.kind]}` : ""}`,
+        kinds[family][line.kind]?.settings,
+        `${base}/${k}/settings`,
+      );
     }
   };
   const { things } = catalogue;
-  for (const family of ["guides", "figures"]) for (const [i, thing] of (document[family] ?? []).entries()) add(thing.name, things.place, `/${family}/${i}/place`);
+  for (const family of ["guides", "figures"])
+    for (const [i, thing] of (document[family] ?? []).entries()) add(thing.name, things.place, `/${family}/${i}/place`);
   for (const [i, camera] of document.cameras.entries()) add(camera.name, things.camera, `/cameras/${i}/settings`);
-  for (const [i, light] of (document.lights ?? []).entries()) add(light.name, kinds.lights[light.kind]?.settings, `/lights/${i}/settings`);
+  for (const [i, light] of (document.lights ?? []).entries())
+    add(light.name, kinds.lights[light.kind]?.settings, `/lights/${i}/settings`);
   for (const [i, figure] of document.figures.entries()) {
     add(figure.name, things.own_time, `/figures/${i}/own_time`);
     addLines(figure.name, figure.routine, "steps", `/figures/${i}/routine`);
     addLines(figure.name, figure.looks, "looks", `/figures/${i}/looks`);
   }
-  for (const [i, field] of (document.fields ?? []).entries()) addLines(field.name, field.clauses, "clauses", `/fields/${i}/clauses`);
+  for (const [i, field] of (document.fields ?? []).entries())
+    addLines(field.name, field.clauses, "clauses", `/fields/${i}/clauses`);
   addLines("Finish", document.finish, "finishes", "/finish");
   return found;
 }
@@ -55,12 +106,21 @@ function typedBefore(text) {
 
 function offers(store, text) {
   const { words, isReference } = typedBefore(text);
-  const parts = words.toLowerCase().split(/[\s.]+/).filter(Boolean);
+  const parts = words
+    .toLowerCase()
+    .split(/[\s.]+/)
+    .filter(Boolean);
   if (isReference) {
-    return referencesOf(store).filter(({ reference }) => parts.every((part) => reference.toLowerCase().includes(part))).slice(0, MOST).map(({ reference }) => ({ text: reference, help: "", end: "}" }));
+    return referencesOf(store)
+      .filter(({ reference }) => parts.every((part) => reference.toLowerCase().includes(part)))
+      .slice(0, MOST)
+      .map(({ reference }) => ({ text: reference, help: "", end: "}" }));
   }
   if (words.length < 2) return [];
-  const all = [...Object.entries(NAMES).map(([name, help]) => ({ text: name, help, end: "" })), ...Object.entries(FUNCTIONS).map(([name, help]) => ({ text: name, help, end: "(" }))];
+  const all = [
+    ...Object.entries(NAMES).map(([name, help]) => ({ text: name, help, end: "" })),
+    ...Object.entries(FUNCTIONS).map(([name, help]) => ({ text: name, help, end: "(" })),
+  ];
   return all.filter((one) => one.text.startsWith(words) && one.text !== words).slice(0, MOST);
 }
 
@@ -79,20 +139,28 @@ export function formulaField(store, pointer, label, focusName) {
   const text = store.valueAt(pointer);
   // What was refused stands there still, to be mended.
   const refused = store.state.refused.get(pointer);
-  return withOffers(store, h("textarea.formula", {
-    value: refused ?? text, rows: 2, spellcheck: false, "aria-label": label, "aria-invalid": String(refused !== undefined), "data-focus": focusName,
-    title: "Enter takes it, Escape leaves it as it was",
-    onkeydown: (event) => {
-      event.stopPropagation();
-      const leaves = event.key === "Escape";
-      if (!leaves && (event.key !== "Enter" || event.shiftKey)) return;
-      event.preventDefault();
-      if (leaves) event.target.value = text;
-      event.target.blur();
-      if (leaves) store.set({ refused: new Map() });
-    },
-    onchange: (event) => store.setValue(pointer, event.target.value),
-  }));
+  return withOffers(
+    store,
+    h("textarea.formula", {
+      value: refused ?? text,
+      rows: 2,
+      spellcheck: false,
+      "aria-label": label,
+      "aria-invalid": String(refused !== undefined),
+      "data-focus": focusName,
+      title: "Enter takes it, Escape leaves it as it was",
+      onkeydown: (event) => {
+        event.stopPropagation();
+        const leaves = event.key === "Escape";
+        if (!leaves && (event.key !== "Enter" || event.shiftKey)) return;
+        event.preventDefault();
+        if (leaves) event.target.value = text;
+        event.target.blur();
+        if (leaves) store.set({ refused: new Map() });
+      },
+      onchange: (event) => store.setValue(pointer, event.target.value),
+    }),
+  );
 }
 
 /** Return a formula's field with its list of offers, and a button that takes a value from the page. */
@@ -116,30 +184,50 @@ function withOffers(store, field) {
   };
   const paint = () => {
     list.hidden = !shown.length;
-    list.replaceChildren(...shown.map((one, k) => {
-      const item = h("li", { role: "option", "aria-selected": String(k === current) }, h("span.mono", {}, one.text), h("span.quiet", {}, one.help));
-      item.addEventListener("pointerdown", (event) => {
-        event.preventDefault();
-        take(k);
-      });
-      return item;
-    }));
+    list.replaceChildren(
+      ...shown.map((one, k) => {
+        const item = h(
+          "li",
+          { role: "option", "aria-selected": String(k === current) },
+          h("span.mono", {}, one.text),
+          h("span.quiet", {}, one.help),
+        );
+        item.addEventListener("pointerdown", (event) => {
+          event.preventDefault();
+          take(k);
+        });
+        return item;
+      }),
+    );
   };
   field.setAttribute("aria-autocomplete", "list");
   field.addEventListener("input", show);
   field.addEventListener("blur", hide);
-  field.addEventListener("keydown", (event) => {
-    if (list.hidden) return;
-    const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-    if (by) current = (current + by + shown.length) % shown.length;
-    else if (event.key === "Tab" || (event.key === "Enter" && !event.shiftKey)) take(current);
-    else if (event.key === "Escape") hide();
-    else return;
-    event.preventDefault();
-    event.stopImmediatePropagation();
-    if (by) paint();
-  }, { capture: true });
-  const pick = h("button.btn.btn-sm.quiet", { type: "button", "data-focus": `${field.dataset.focus} pick`, title: "Then click any number of the scene: its name goes into the formula", onclick: (event) => event.detail === 0 && pickFor(store, field, pick) }, "Pick a value");
+  field.addEventListener(
+    "keydown",
+    (event) => {
+      if (list.hidden) return;
+      const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+      if (by) current = (current + by + shown.length) % shown.length;
+      else if (event.key === "Tab" || (event.key === "Enter" && !event.shiftKey)) take(current);
+      else if (event.key === "Escape") hide();
+      else return;
+      event.preventDefault();
+      event.stopImmediatePropagation();
+      if (by) paint();
+    },
+    { capture: true },
+  );
+  const pick = h(
+    "button.btn.btn-sm.quiet",
+    {
+      type: "button",
+      "data-focus": `${field.dataset.focus} pick`,
+      title: "Then click any number of the scene: its name goes into the formula",
+      onclick: (event) => event.detail === 0 && pickFor(store, field, pick),
+    },
+    "Pick a value",
+  );
   // The field keeps the focus, so that a formula that is not finished yet is not sent.
   pick.addEventListener("pointerdown", (event) => {
     event.preventDefault();
@@ -166,7 +254,10 @@ function pickFor(store, field, button) {
     event.preventDefault();
     event.stopImmediatePropagation();
     end();
-    if (!found) return store.set({ problem: "That is no number that a formula can name; click a number in a line or in the settings." });
+    if (!found)
+      return store.set({
+        problem: "That is no number that a formula can name; click a number in a line or in the settings.",
+      });
     insert(field, at, at, `{${found.reference}}`);
     return field.dispatchEvent(new Event("change", { bubbles: true }));
   };

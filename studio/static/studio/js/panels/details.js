@@ -12,7 +12,12 @@ import { duplicateLine, removeLine } from "./lines.js";
 import { choiceValue, colourValue, gradientChip, newGesture, numberValue, sortOf } from "./value.js";
 import { wholeVector } from "./sentence.js";
 
-const SORTS = [["fixed", "Fixed"], ["keyed", "Keyed"], ["swing", "Swing"], ["formula", "Formula"]];
+const SORTS = [
+  ["fixed", "Fixed"],
+  ["keyed", "Keyed"],
+  ["swing", "Swing"],
+  ["formula", "Formula"],
+];
 const SHAPES = ["sine", "triangle", "square", "noise"];
 const EASES = ["smooth", "linear", "hold"];
 const FAMILIES = { routine: "steps", looks: "looks", clauses: "clauses", finish: "finishes", lights: "lights" };
@@ -46,10 +51,37 @@ export class Details {
       if (parts[0] === "figures") groups.push(group("Its own time", things.own_time, `${pointer}/own_time`));
       return { title: item.name, help: "Where it is, and what carries it along.", groups, pointer, item };
     }
-    if (parts[0] === "cameras") return { title: item.name, help: "From where, and how wide, the scene is seen.", groups: [group("", things.camera, `${pointer}/settings`)], pointer, item };
-    if (parts[0] === "fields") return { title: item.name, help: "What the field does with what it has touched.", groups: [group("", things.after, `${pointer}/after`)], pointer, item };
-    if (parts[0] === "clock") return { title: "Clock", help: "How long the scene is and how it runs.", groups: [group("", things.clock, "/clock")], pointer, item };
-    return { title: "Frame", help: "The size of the picture and what is behind everything.", groups: [group("", things.frame, "/frame")], pointer, item };
+    if (parts[0] === "cameras")
+      return {
+        title: item.name,
+        help: "From where, and how wide, the scene is seen.",
+        groups: [group("", things.camera, `${pointer}/settings`)],
+        pointer,
+        item,
+      };
+    if (parts[0] === "fields")
+      return {
+        title: item.name,
+        help: "What the field does with what it has touched.",
+        groups: [group("", things.after, `${pointer}/after`)],
+        pointer,
+        item,
+      };
+    if (parts[0] === "clock")
+      return {
+        title: "Clock",
+        help: "How long the scene is and how it runs.",
+        groups: [group("", things.clock, "/clock")],
+        pointer,
+        item,
+      };
+    return {
+      title: "Frame",
+      help: "The size of the picture and what is behind everything.",
+      groups: [group("", things.frame, "/frame")],
+      pointer,
+      item,
+    };
   }
 
   show() {
@@ -60,18 +92,49 @@ export class Details {
     const close = () => store.set({ open: null });
     const rows = subject.groups.flatMap((group) => [
       group.title && h("h3", {}, group.title),
-      ...group.settings.filter((setting) => this.matters(setting, group)).map((setting) => this.row(setting, `${group.base}/${setting.name}`)),
+      ...group.settings
+        .filter((setting) => this.matters(setting, group))
+        .map((setting) => this.row(setting, `${group.base}/${setting.name}`)),
     ]);
     if (subject.family === "steps" || subject.family === "looks") rows.push(this.onlyWhere(subject));
-    refill(this.element,
-      h("header", {}, h("h2", {}, subject.title), h("button.plain", { type: "button", "aria-label": "Close the settings", onclick: close }, icon("x"))),
+    refill(
+      this.element,
+      h(
+        "header",
+        {},
+        h("h2", {}, subject.title),
+        h("button.plain", { type: "button", "aria-label": "Close the settings", onclick: close }, icon("x")),
+      ),
       h("p.help", {}, subject.help),
       h("div.rows", {}, rows),
-      /^\/(guides|cameras)\/\d+$/.test(subject.pointer ?? "") && h("footer", {},
-        h("button.btn.btn-sm.quiet", { type: "button", onclick: () => removeThing(store, subject.pointer) }, icon("trash"), "Remove")),
-      subject.family && h("footer", {},
-        h("button.btn.btn-sm.quiet", { type: "button", onclick: () => duplicateLine(store, subject.pointer) }, icon("copy"), "Duplicate"),
-        h("button.btn.btn-sm.quiet", { type: "button", onclick: () => removeLine(store, subject.pointer) }, icon("trash"), "Remove")),
+      /^\/(guides|cameras)\/\d+$/.test(subject.pointer ?? "") &&
+        h(
+          "footer",
+          {},
+          h(
+            "button.btn.btn-sm.quiet",
+            { type: "button", onclick: () => removeThing(store, subject.pointer) },
+            icon("trash"),
+            "Remove",
+          ),
+        ),
+      subject.family &&
+        h(
+          "footer",
+          {},
+          h(
+            "button.btn.btn-sm.quiet",
+            { type: "button", onclick: () => duplicateLine(store, subject.pointer) },
+            icon("copy"),
+            "Duplicate",
+          ),
+          h(
+            "button.btn.btn-sm.quiet",
+            { type: "button", onclick: () => removeLine(store, subject.pointer) },
+            icon("trash"),
+            "Remove",
+          ),
+        ),
     );
   }
 
@@ -87,16 +150,26 @@ export class Details {
   onlyWhere({ pointer, item }) {
     const { store } = this;
     const fields = store.document.fields ?? [];
-    return h("div.row", {}, h("label", { for: "only-where", title: "The field that limits it" }, "Only where"),
-      h("select.value.choice", {
-        id: "only-where",
-        "data-focus": `${pointer} only-where`,
-        onchange: (event) => {
-          const path = `${pointer}/only_where`;
-          if (event.target.value) store.setValue(path, event.target.value);
-          else if (store.valueAt(path) !== undefined) store.edit([{ op: "remove", path }]);
+    return h(
+      "div.row",
+      {},
+      h("label", { for: "only-where", title: "The field that limits it" }, "Only where"),
+      h(
+        "select.value.choice",
+        {
+          id: "only-where",
+          "data-focus": `${pointer} only-where`,
+          onchange: (event) => {
+            const path = `${pointer}/only_where`;
+            if (event.target.value) store.setValue(path, event.target.value);
+            else if (store.valueAt(path) !== undefined) store.edit([{ op: "remove", path }]);
+          },
         },
-      }, h("option", { value: "" }, "everywhere"), fields.map((field) => h("option", { value: field.id, selected: field.id === item.only_where }, field.name))), h("span"));
+        h("option", { value: "" }, "everywhere"),
+        fields.map((field) => h("option", { value: field.id, selected: field.id === item.only_where }, field.name)),
+      ),
+      h("span"),
+    );
   }
 
   row(setting, pointer) {
@@ -106,9 +179,31 @@ export class Details {
     const head = h("span.label", { title: setting.help }, label);
     if (setting.sort === "vector") {
       const whole = wholeVector(store, pointer, setting);
-      return h("div.row.tall", {}, head, h("div.axes", {}, raw.map((_, axis) => this.control(whole, { ...setting, sort: "number", default: setting.default[axis] }, `${pointer}/${axis}`, `${label} ${"xyz"[axis]}`, true))));
+      return h(
+        "div.row.tall",
+        {},
+        head,
+        h(
+          "div.axes",
+          {},
+          raw.map((_, axis) =>
+            this.control(
+              whole,
+              { ...setting, sort: "number", default: setting.default[axis] },
+              `${pointer}/${axis}`,
+              `${label} ${"xyz"[axis]}`,
+              true,
+            ),
+          ),
+        ),
+      );
     }
-    return h(`div.row${setting.sort === "nodes" ? ".stacked" : sortOf(raw) === "fixed" ? "" : ".tall"}`, {}, head, this.control(store, setting, pointer, label, false));
+    return h(
+      `div.row${setting.sort === "nodes" ? ".stacked" : sortOf(raw) === "fixed" ? "" : ".tall"}`,
+      {},
+      head,
+      this.control(store, setting, pointer, label, false),
+    );
   }
 
   control(store, setting, pointer, label, isAxis) {
@@ -120,10 +215,18 @@ export class Details {
     if (sort === "keyed") body = this.keyed(store, setting, pointer, label, raw);
     else if (sort === "swing") body = this.swing(store, setting, pointer, label, raw);
     else if (sort === "formula") body = this.formula(store, setting, pointer, label, raw);
-    else if (setting.sort === "number" || setting.sort === "integer") body = this.fixed(store, setting, pointer, label, raw, fallback, isAxis);
+    else if (setting.sort === "number" || setting.sort === "integer")
+      body = this.fixed(store, setting, pointer, label, raw, fallback, isAxis);
     else if (setting.sort === "colour") body = colourValue(store, pointer, label, fallback);
     else if (setting.sort === "choice") body = choiceValue(store, pointer, setting, label, fallback);
-    else if (setting.sort === "switch") body = h("input.form-check-input", { type: "checkbox", checked: raw, "aria-label": label, "data-focus": pointer, onchange: (event) => store.setValue(pointer, event.target.checked) });
+    else if (setting.sort === "switch")
+      body = h("input.form-check-input", {
+        type: "checkbox",
+        checked: raw,
+        "aria-label": label,
+        "data-focus": pointer,
+        onchange: (event) => store.setValue(pointer, event.target.checked),
+      });
     else if (setting.sort === "reference") body = referenceValue(store, pointer, setting, label, raw);
     else if (setting.sort === "references") body = referencesValue(store, this.finder, pointer, setting, label, raw);
     else if (setting.sort === "asset") body = assetValue(store, this.finder, pointer, setting, label, raw);
@@ -132,7 +235,13 @@ export class Details {
     else if (setting.sort === "gradient") body = this.gradient(pointer, raw, label);
     else if (setting.sort === "curve") body = this.curve(pointer, raw, label);
     else body = textValue(store, pointer, label, raw);
-    return h("div.control", {}, isAxis ? h("span.axis", { "aria-hidden": "true" }, label.at(-1)) : null, body, canMove ? this.sortButton(store, setting, pointer, label, sort) : h("span"));
+    return h(
+      "div.control",
+      {},
+      isAxis ? h("span.axis", { "aria-hidden": "true" }, label.at(-1)) : null,
+      body,
+      canMove ? this.sortButton(store, setting, pointer, label, sort) : h("span"),
+    );
   }
 
   fixed(store, setting, pointer, label, raw, fallback, isAxis) {
@@ -141,7 +250,11 @@ export class Details {
     const [low, high] = setting.soft;
     if (isAxis || low === null || high === null) return value;
     const share = Math.max(0, Math.min(1, (raw - low) / (high - low)));
-    const slider = h("span.track", { "aria-hidden": "true", title: `${low} to ${high}; type to go past it` }, h("span"));
+    const slider = h(
+      "span.track",
+      { "aria-hidden": "true", title: `${low} to ${high}; type to go past it` },
+      h("span"),
+    );
     slider.firstChild.style.width = `${share * 100}%`;
     const wide = { ...setting };
     listenTrack(store, slider, setting, pointer);
@@ -149,12 +262,16 @@ export class Details {
   }
 
   sortButton(store, setting, pointer, label, sort) {
-    return h(`select.sort.${sort}`, {
-      "aria-label": `How ${label} changes`,
-      title: `How ${label} changes: ${sort}`,
-      "data-focus": `${pointer} sort`,
-      onchange: (event) => this.convert(store, setting, pointer, event.target.value),
-    }, SORTS.map(([id, words]) => h("option", { value: id, selected: id === sort }, words)));
+    return h(
+      `select.sort.${sort}`,
+      {
+        "aria-label": `How ${label} changes`,
+        title: `How ${label} changes: ${sort}`,
+        "data-focus": `${pointer} sort`,
+        onchange: (event) => this.convert(store, setting, pointer, event.target.value),
+      },
+      SORTS.map(([id, words]) => h("option", { value: id, selected: id === sort }, words)),
+    );
   }
 
   /** Turn a value into another sort, keeping what it shows now. */
@@ -168,8 +285,12 @@ export class Details {
     const made = {
       fixed: start,
       keyed: { sort: "keyed", keys: [{ frame, value: start, ease: "smooth" }] },
-      swing: isColour ? { sort: "swing", from: start, to: "#f2a63b", times: 1 } : { sort: "swing", middle: start, amount, times: 1 },
-      formula: isColour ? { sort: "formula", text: "0.5 + 0.5 * wave(turn)", from: start, to: "#f2a63b" } : { sort: "formula", text: `base + ${amount} * wave(turn)`, base: start },
+      swing: isColour
+        ? { sort: "swing", from: start, to: "#f2a63b", times: 1 }
+        : { sort: "swing", middle: start, amount, times: 1 },
+      formula: isColour
+        ? { sort: "formula", text: "0.5 + 0.5 * wave(turn)", from: start, to: "#f2a63b" }
+        : { sort: "formula", text: `base + ${amount} * wave(turn)`, base: start },
     }[sort];
     store.setValue(pointer, made);
   }
@@ -177,22 +298,51 @@ export class Details {
   keyed(store, setting, pointer, label, raw) {
     const frame = store.state.frame;
     const at = raw.keys.findIndex((key) => key.frame === frame);
-    const now = at >= 0 ? raw.keys[at].value : store.liveValue(pointer) ?? raw.keys[0].value;
+    const now = at >= 0 ? raw.keys[at].value : (store.liveValue(pointer) ?? raw.keys[0].value);
     const isColour = setting.sort === "colour";
     const write = (value) => store.setValue(pointer, { ...raw, keys: withKey(raw.keys, frame, value) });
     const entry = isColour
-      ? h("input.value.colour", { type: "color", value: at >= 0 ? now : raw.keys[0].value, "aria-label": `${label} at frame ${frame}`, onchange: (event) => write(event.target.value) })
-      : h("input.form-control.form-control-sm.mono", { value: showNumber(now).replace("−", "-"), "aria-label": `${label} at frame ${frame}`, "data-keyed": pointer, "data-focus": pointer, onchange: (event) => {
-        const value = readSum(event.target.value);
-        if (value === null) store.set({ problem: `“${event.target.value}” is not a number` });
-        else write(value);
-      } });
+      ? h("input.value.colour", {
+          type: "color",
+          value: at >= 0 ? now : raw.keys[0].value,
+          "aria-label": `${label} at frame ${frame}`,
+          onchange: (event) => write(event.target.value),
+        })
+      : h("input.form-control.form-control-sm.mono", {
+          value: showNumber(now).replace("−", "-"),
+          "aria-label": `${label} at frame ${frame}`,
+          "data-keyed": pointer,
+          "data-focus": pointer,
+          onchange: (event) => {
+            const value = readSum(event.target.value);
+            if (value === null) store.set({ problem: `“${event.target.value}” is not a number` });
+            else write(value);
+          },
+        });
     const last = [...raw.keys].reverse().find((key) => key.frame <= frame) ?? raw.keys[0];
     const index = raw.keys.indexOf(last);
-    return h("div.sorted", {}, entry,
-      h("div.small-row", {},
-        h("button.btn.btn-sm.quiet", { type: "button", title: "K", onclick: () => (at >= 0 ? this.dropKey(store, pointer, raw, at) : write(now)) }, at >= 0 ? "Remove key" : "Key here"),
-        h("select.value.choice", { "aria-label": "Ease after the key before", onchange: (event) => store.setValue(`${pointer}/keys/${index}/ease`, event.target.value) }, EASES.map((ease) => h("option", { value: ease, selected: (last.ease ?? "smooth") === ease }, ease)))));
+    return h(
+      "div.sorted",
+      {},
+      entry,
+      h(
+        "div.small-row",
+        {},
+        h(
+          "button.btn.btn-sm.quiet",
+          { type: "button", title: "K", onclick: () => (at >= 0 ? this.dropKey(store, pointer, raw, at) : write(now)) },
+          at >= 0 ? "Remove key" : "Key here",
+        ),
+        h(
+          "select.value.choice",
+          {
+            "aria-label": "Ease after the key before",
+            onchange: (event) => store.setValue(`${pointer}/keys/${index}/ease`, event.target.value),
+          },
+          EASES.map((ease) => h("option", { value: ease, selected: (last.ease ?? "smooth") === ease }, ease)),
+        ),
+      ),
+    );
   }
 
   dropKey(store, pointer, raw, at) {
@@ -201,43 +351,130 @@ export class Details {
   }
 
   swing(store, setting, pointer, label, raw) {
-    const part = (name, soft, fallback) => h("label.part", {}, name, boxed(numberValue(store, `${pointer}/${name}`, { sort: "number", soft, hard: [null, null], default: fallback, unit: "" }, `${label} ${name}`, fallback)));
-    const ends = setting.sort === "colour"
-      ? ["from", "to"].map((name) => h("label.part", {}, name, colourValue(store, `${pointer}/${name}`, `${label} ${name}`, "#ffffff")))
-      : [part("middle", setting.soft, 0), part("amount", setting.soft, 1)];
-    return h("div.sorted.parts", {}, ends, part("times", [0, 8], 1), part("phase", [0, 1], 0),
-      h("select.value.choice", { "aria-label": `${label} shape`, onchange: (event) => store.setValue(`${pointer}/shape`, event.target.value) }, SHAPES.map((shape) => h("option", { value: shape, selected: (raw.shape ?? "sine") === shape }, shape))));
+    const part = (name, soft, fallback) =>
+      h(
+        "label.part",
+        {},
+        name,
+        boxed(
+          numberValue(
+            store,
+            `${pointer}/${name}`,
+            { sort: "number", soft, hard: [null, null], default: fallback, unit: "" },
+            `${label} ${name}`,
+            fallback,
+          ),
+        ),
+      );
+    const ends =
+      setting.sort === "colour"
+        ? ["from", "to"].map((name) =>
+            h("label.part", {}, name, colourValue(store, `${pointer}/${name}`, `${label} ${name}`, "#ffffff")),
+          )
+        : [part("middle", setting.soft, 0), part("amount", setting.soft, 1)];
+    return h(
+      "div.sorted.parts",
+      {},
+      ends,
+      part("times", [0, 8], 1),
+      part("phase", [0, 1], 0),
+      h(
+        "select.value.choice",
+        { "aria-label": `${label} shape`, onchange: (event) => store.setValue(`${pointer}/shape`, event.target.value) },
+        SHAPES.map((shape) => h("option", { value: shape, selected: (raw.shape ?? "sine") === shape }, shape)),
+      ),
+    );
   }
 
   formula(store, setting, pointer, label, raw) {
     const now = store.liveValue(pointer);
     if (raw.shared !== undefined) return h("div.sorted", {}, sharedRow(store, pointer, raw));
-    return h("div.sorted", {},
+    return h(
+      "div.sorted",
+      {},
       formulaField(store, `${pointer}/text`, `${label} formula`, pointer),
-      h("div.small-row", {}, setting.sort === "colour" ? ["from", "to"].map((name) => colourValue(store, `${pointer}/${name}`, `${label} ${name}`, "#ffffff")) : h("label.part", {}, "base", boxed(numberValue(store, `${pointer}/base`, { ...setting, sort: "number", default: 0 }, `${label} base`, 0))),
-        h("span.now", { "data-live": pointer }, now === undefined ? "" : `now ${showNumber(now)}`)),
-      sharedRow(store, pointer, raw));
+      h(
+        "div.small-row",
+        {},
+        setting.sort === "colour"
+          ? ["from", "to"].map((name) => colourValue(store, `${pointer}/${name}`, `${label} ${name}`, "#ffffff"))
+          : h(
+              "label.part",
+              {},
+              "base",
+              boxed(
+                numberValue(store, `${pointer}/base`, { ...setting, sort: "number", default: 0 }, `${label} base`, 0),
+              ),
+            ),
+        h("span.now", { "data-live": pointer }, now === undefined ? "" : `now ${showNumber(now)}`),
+      ),
+      sharedRow(store, pointer, raw),
+    );
   }
 
   gradient(pointer, raw, label) {
     const { store } = this;
     const write = (stops) => store.setValue(pointer, stops);
-    return h("div.sorted", {}, gradientChip(raw), h("div.stops", {}, raw.map((stop, index) => h("span.stop", {},
-      h("input.value.colour", { type: "color", value: stop.colour, "aria-label": `${label} colour ${index + 1}`, onchange: (event) => write(raw.map((one, k) => (k === index ? { ...one, colour: event.target.value } : one))) }),
-      h("input.form-control.form-control-sm.mono", { value: stop.at, "aria-label": `${label} place ${index + 1}`, onchange: (event) => {
-        const at = readSum(event.target.value);
-        if (at === null) store.set({ problem: `“${event.target.value}” is not a number` });
-        else write(raw.map((one, k) => (k === index ? { ...one, at } : one)));
-      } }),
-      raw.length > 1 && h("button.plain", { type: "button", "aria-label": `Remove colour ${index + 1}`, onclick: () => write(raw.filter((_, k) => k !== index)) }, icon("x"))))),
-    h("button.btn.btn-sm.quiet", { type: "button", onclick: () => write([...raw, { at: 1, colour: "#f4ead7" }]) }, icon("plus"), "colour"));
+    return h(
+      "div.sorted",
+      {},
+      gradientChip(raw),
+      h(
+        "div.stops",
+        {},
+        raw.map((stop, index) =>
+          h(
+            "span.stop",
+            {},
+            h("input.value.colour", {
+              type: "color",
+              value: stop.colour,
+              "aria-label": `${label} colour ${index + 1}`,
+              onchange: (event) =>
+                write(raw.map((one, k) => (k === index ? { ...one, colour: event.target.value } : one))),
+            }),
+            h("input.form-control.form-control-sm.mono", {
+              value: stop.at,
+              "aria-label": `${label} place ${index + 1}`,
+              onchange: (event) => {
+                const at = readSum(event.target.value);
+                if (at === null) store.set({ problem: `“${event.target.value}” is not a number` });
+                else write(raw.map((one, k) => (k === index ? { ...one, at } : one)));
+              },
+            }),
+            raw.length > 1 &&
+              h(
+                "button.plain",
+                {
+                  type: "button",
+                  "aria-label": `Remove colour ${index + 1}`,
+                  onclick: () => write(raw.filter((_, k) => k !== index)),
+                },
+                icon("x"),
+              ),
+          ),
+        ),
+      ),
+      h(
+        "button.btn.btn-sm.quiet",
+        { type: "button", onclick: () => write([...raw, { at: 1, colour: "#f4ead7" }]) },
+        icon("plus"),
+        "colour",
+      ),
+    );
   }
 
   /** A response curve: points are dragged, added by a double click, removed by another on them. */
   curve(pointer, raw, label) {
     const { store } = this;
     const size = 96;
-    const canvas = h("canvas.curve", { width: size, height: size, tabIndex: 0, "aria-label": `${label}: ${raw.map((p) => p.map(showNumber).join(" to ")).join(", ")}`, role: "img" });
+    const canvas = h("canvas.curve", {
+      width: size,
+      height: size,
+      tabIndex: 0,
+      "aria-label": `${label}: ${raw.map((p) => p.map(showNumber).join(" to ")).join(", ")}`,
+      role: "img",
+    });
     const paint = (points) => {
       const draw = canvas.getContext("2d");
       draw.clearRect(0, 0, size, size);
@@ -250,7 +487,10 @@ export class Details {
       for (const [x, y] of points) draw.fillRect(3 + x * (size - 12), size - 9 - y * (size - 12), 6, 6);
     };
     paint(raw);
-    const at = (event) => [(event.offsetX - 6) / (size - 12), (size - 6 - event.offsetY) / (size - 12)].map((v) => Number(Math.max(0, Math.min(1, v)).toFixed(3)));
+    const at = (event) =>
+      [(event.offsetX - 6) / (size - 12), (size - 6 - event.offsetY) / (size - 12)].map((v) =>
+        Number(Math.max(0, Math.min(1, v)).toFixed(3)),
+      );
     const nearest = (p) => raw.findIndex((one) => Math.hypot(one[0] - p[0], one[1] - p[1]) < 0.1);
     let held = -1;
     let points = raw;
@@ -264,7 +504,11 @@ export class Details {
       paint(points);
     });
     canvas.addEventListener("pointerup", () => {
-      if (held >= 0 && points !== raw) store.setValue(pointer, [...points].sort((a, b) => a[0] - b[0]));
+      if (held >= 0 && points !== raw)
+        store.setValue(
+          pointer,
+          [...points].sort((a, b) => a[0] - b[0]),
+        );
       held = -1;
     });
     canvas.addEventListener("dblclick", (event) => {
@@ -340,9 +584,11 @@ export function keyValue(store, pointer, setting) {
     const whole = pointer.slice(0, pointer.lastIndexOf("/"));
     if (setting?.whole && store.valueAt(whole) === undefined) {
       // The first key of a vector that is not written yet: its other parts are written with it.
-      store.edit([...setOperations(store.document, whole, setting.whole), { op: "replace", path: pointer, value: keyed }]);
+      store.edit([
+        ...setOperations(store.document, whole, setting.whole),
+        { op: "replace", path: pointer, value: keyed },
+      ]);
     } else store.setValue(pointer, keyed);
-  } else if (sort === "keyed") store.setValue(pointer, { ...raw, keys: withKey(raw.keys, store.state.frame, numberNow(store, pointer, raw)) });
+  } else if (sort === "keyed")
+    store.setValue(pointer, { ...raw, keys: withKey(raw.keys, store.state.frame, numberNow(store, pointer, raw)) });
 }
-
-

@@ -22,7 +22,18 @@ export class Dial {
     this.number = h("input.dial-frame", { "aria-label": "Frame", inputMode: "numeric" });
     this.of = h("span.dial-of");
     this.play = h("button.dial-play", { type: "button", "aria-label": "Play", title: "Play (Space)" });
-    this.slider = h("div.dial-ring", { id: "dial-ring", role: "slider", tabIndex: 0, "aria-label": "Playhead", "aria-valuemin": 0, "aria-valuenow": 0 }, this.ring);
+    this.slider = h(
+      "div.dial-ring",
+      {
+        id: "dial-ring",
+        role: "slider",
+        tabIndex: 0,
+        "aria-label": "Playhead",
+        "aria-valuemin": 0,
+        "aria-valuenow": 0,
+      },
+      this.ring,
+    );
     element.append(this.slider, h("div.dial-middle", {}, this.number, this.of, this.play));
     this.listen();
     store.on("frame", () => this.showFrame());
@@ -63,11 +74,20 @@ export class Dial {
     }
     this.arcs.setAttribute("d", path);
     const [first, end] = this.store.stretch;
-    this.work.setAttribute("d", this.store.state.work ? this.arc(this.angle(first), Math.min(this.angle(end), loops ? 1 : 1 - GAP / 2), RADIUS + 13) : "");
-    const marks = new Set(lanes.flatMap((lane) => lane.keys.map((key) => key.frame)).filter((frame) => frame >= 0 && frame <= frames));
-    this.keys.replaceChildren(...[...marks].map((frame) => this.tick(s("line"), this.angle(frame), RADIUS - 7, RADIUS + 7)));
+    this.work.setAttribute(
+      "d",
+      this.store.state.work
+        ? this.arc(this.angle(first), Math.min(this.angle(end), loops ? 1 : 1 - GAP / 2), RADIUS + 13)
+        : "",
+    );
+    const marks = new Set(
+      lanes.flatMap((lane) => lane.keys.map((key) => key.frame)).filter((frame) => frame >= 0 && frame <= frames),
+    );
+    this.keys.replaceChildren(
+      ...[...marks].map((frame) => this.tick(s("line"), this.angle(frame), RADIUS - 7, RADIUS + 7)),
+    );
     this.tick(this.seam, 0, RADIUS - 9, RADIUS + 10);
-    this.seam.dataset.state = loops ? seam?.state ?? "" : "once";
+    this.seam.dataset.state = loops ? (seam?.state ?? "") : "once";
     this.of.textContent = `of ${frames}`;
     this.play.dataset.playing = String(playing);
     this.play.setAttribute("aria-label", playing ? "Pause" : "Play");
@@ -108,7 +128,10 @@ export class Dial {
     let scrub = null;
     const turnAt = (event) => {
       const box = ring.getBoundingClientRect();
-      return Math.atan2(event.clientX - box.left - box.width / 2, -(event.clientY - box.top - box.height / 2)) / (2 * Math.PI);
+      return (
+        Math.atan2(event.clientX - box.left - box.width / 2, -(event.clientY - box.top - box.height / 2)) /
+        (2 * Math.PI)
+      );
     };
     ring.addEventListener("pointerdown", (event) => {
       ring.setPointerCapture(event.pointerId);
@@ -120,12 +143,15 @@ export class Dial {
       if (scrub === null) return;
       // Follow the pointer the short way round, so that the seam is no border.
       const turn = turnAt(event);
-      scrub += ((turn - scrub + 0.5) % 1 + 1) % 1 - 0.5;
+      scrub += ((((turn - scrub + 0.5) % 1) + 1) % 1) - 0.5;
       store.seek(scrub * store.clock.frames);
     });
     ring.addEventListener("pointerup", () => (scrub = null));
     this.play.addEventListener("click", () => store.set({ playing: !store.state.playing }));
-    this.number.addEventListener("change", () => Number.isFinite(Number(this.number.value)) && store.seek(Number(this.number.value)));
+    this.number.addEventListener(
+      "change",
+      () => Number.isFinite(Number(this.number.value)) && store.seek(Number(this.number.value)),
+    );
     this.number.addEventListener("keydown", (event) => {
       event.stopPropagation();
       if (event.key === "Enter") this.number.blur();

@@ -18,7 +18,10 @@ export class Drop {
       event.preventDefault();
       document.body.classList.add("dropping");
     });
-    element.addEventListener("dragleave", (event) => event.relatedTarget === null && document.body.classList.remove("dropping"));
+    element.addEventListener(
+      "dragleave",
+      (event) => event.relatedTarget === null && document.body.classList.remove("dropping"),
+    );
     element.addEventListener("drop", (event) => {
       document.body.classList.remove("dropping");
       if (!event.dataTransfer.files.length) return;
@@ -43,20 +46,35 @@ export class Drop {
 
   use(asset) {
     const { store } = this;
-    const words = asset.id.replace(/\.\w+$/, "").replaceAll("-", " ").slice(0, 60);
+    const words = asset.id
+      .replace(/\.\w+$/, "")
+      .replaceAll("-", " ")
+      .slice(0, 60);
     const name = this.freeName(words[0].toUpperCase() + words.slice(1));
     if (asset.sort === "picture") {
       const fields = store.document.fields ?? [];
       const id = freeId(fields, "picture");
       const patch = store.document.fields ? [] : [{ op: "add", path: "/fields", value: [] }];
-      store.edit([...patch, { op: "add", path: `/fields/${fields.length}`, value: { id, name, clauses: [{ id: "picture", kind: "picture", settings: { file: asset.id } }] } }]);
+      store.edit([
+        ...patch,
+        {
+          op: "add",
+          path: `/fields/${fields.length}`,
+          value: { id, name, clauses: [{ id: "picture", kind: "picture", settings: { file: asset.id } }] },
+        },
+      ]);
       store.select("fields", id);
       store.set({ reach: id });
       return;
     }
     const { figures } = store.document;
     const id = freeId(figures, asset.sort);
-    const figure = { id, name, routine: [{ id: "form", ...STEPS[asset.sort](asset.id) }], looks: [{ id: "surface", kind: "surface", settings: {} }] };
+    const figure = {
+      id,
+      name,
+      routine: [{ id: "form", ...STEPS[asset.sort](asset.id) }],
+      looks: [{ id: "surface", kind: "surface", settings: {} }],
+    };
     store.edit([{ op: "add", path: `/figures/${figures.length}`, value: figure }]);
     store.select("figures", id);
   }

@@ -12,16 +12,31 @@ export class Fields {
     this.store = store;
     this.element = element;
     this.finder = finder;
-    store.on("document selection open reach notes gesture-end lanes", () => store.gesture || store.state.playing || this.show());
+    store.on(
+      "document selection open reach notes gesture-end lanes",
+      () => store.gesture || store.state.playing || this.show(),
+    );
     this.show();
   }
 
   show() {
     const { store } = this;
     const fields = store.document.fields ?? [];
-    refill(this.element,
-      fields.length ? h("ul.cards", {}, fields.map((field, index) => this.card(field, index))) : h("p.empty", {}, "A field says where, and how strongly, a step acts: inside a ball, between two planes, where a noise is high. Add one, then choose it after “only where” in a step."),
-      h("button.add", { type: "button", "data-focus": "add field", onclick: () => this.add() }, icon("plus"), "field"));
+    refill(
+      this.element,
+      fields.length
+        ? h(
+            "ul.cards",
+            {},
+            fields.map((field, index) => this.card(field, index)),
+          )
+        : h(
+            "p.empty",
+            {},
+            "A field says where, and how strongly, a step acts: inside a ball, between two planes, where a noise is high. Add one, then choose it after “only where” in a step.",
+          ),
+      h("button.add", { type: "button", "data-focus": "add field", onclick: () => this.add() }, icon("plus"), "field"),
+    );
   }
 
   card(field, index) {
@@ -30,25 +45,89 @@ export class Fields {
     const selected = store.state.selection?.family === "fields" && store.state.selection.id === field.id;
     const reaches = store.state.reach === field.id;
     const notes = notesOf(store, field.name);
-    const head = h("div.card-head", {}, icon("only"),
-      h("button.card-name", { type: "button", "aria-expanded": String(selected), "data-focus": `${base} name`, onclick: (event) => (event.detail > 1 ? rename(store, event.currentTarget, `${base}/name`, field.name) : store.select("fields", field.id)) }, field.name),
+    const head = h(
+      "div.card-head",
+      {},
+      icon("only"),
+      h(
+        "button.card-name",
+        {
+          type: "button",
+          "aria-expanded": String(selected),
+          "data-focus": `${base} name`,
+          onclick: (event) =>
+            event.detail > 1
+              ? rename(store, event.currentTarget, `${base}/name`, field.name)
+              : store.select("fields", field.id),
+        },
+        field.name,
+      ),
       noteCount(notes),
-      h("button.chip", { type: "button", "aria-pressed": String(reaches), title: "Shade everything in the view by this field", "data-focus": `${base} reach`, onclick: () => store.set({ reach: reaches ? null : field.id }) }, reaches ? "reach shown" : "show reach"));
+      h(
+        "button.chip",
+        {
+          type: "button",
+          "aria-pressed": String(reaches),
+          title: "Shade everything in the view by this field",
+          "data-focus": `${base} reach`,
+          onclick: () => store.set({ reach: reaches ? null : field.id }),
+        },
+        reaches ? "reach shown" : "show reach",
+      ),
+    );
     if (!selected) return h("li.card", {}, head);
     const join = this.store.catalogue.things.joining.find((setting) => setting.name === "join");
     const lines = (field.clauses ?? []).map((clause, k) => {
-      const element = line(store, store.kinds.clauses[clause.kind], `${base}/clauses`, k, clause.joining?.inside_out ? [h("em", {}, ", inside out")] : []);
-      if (k) element.querySelector(".line-words").prepend(choiceValue(store, `${base}/clauses/${k}/joining/join`, join, "joined by", join.default), " ");
+      const element = line(
+        store,
+        store.kinds.clauses[clause.kind],
+        `${base}/clauses`,
+        k,
+        clause.joining?.inside_out ? [h("em", {}, ", inside out")] : [],
+      );
+      if (k)
+        element
+          .querySelector(".line-words")
+          .prepend(choiceValue(store, `${base}/clauses/${k}/joining/join`, join, "joined by", join.default), " ");
       return element;
     });
-    const users = store.document.figures.flatMap((figure) => [...(figure.routine ?? []), ...(figure.looks ?? [])].filter((item) => item.only_where === field.id || Object.values(item.settings ?? {}).includes(field.id)).map((item) => `${figure.name} · ${item.kind.replaceAll("_", " ")}`));
-    return h("li.card.selected", {}, head, h("ul.lines", {}, lines),
-      h("button.add", { type: "button", "data-focus": `${base} add`, onclick: () => this.finder.open(kindEntries(store.catalogue.clauses, (kind) => addLine(store, `${base}/clauses`, kind)), "Add a clause: region, between, noise…") }, icon("plus"), "clause"),
+    const users = store.document.figures.flatMap((figure) =>
+      [...(figure.routine ?? []), ...(figure.looks ?? [])]
+        .filter((item) => item.only_where === field.id || Object.values(item.settings ?? {}).includes(field.id))
+        .map((item) => `${figure.name} · ${item.kind.replaceAll("_", " ")}`),
+    );
+    return h(
+      "li.card.selected",
+      {},
+      head,
+      h("ul.lines", {}, lines),
+      h(
+        "button.add",
+        {
+          type: "button",
+          "data-focus": `${base} add`,
+          onclick: () =>
+            this.finder.open(
+              kindEntries(store.catalogue.clauses, (kind) => addLine(store, `${base}/clauses`, kind)),
+              "Add a clause: region, between, noise…",
+            ),
+        },
+        icon("plus"),
+        "clause",
+      ),
       this.after(field, base),
       // Whether it limits anything at all is said below in any case.
-      noteLines(store, notes.filter((note) => note.code !== "field.unused")),
-      h("p.quiet", {}, users.length ? `Limits ${users.join(", ")}.` : "Limits nothing yet; choose it after “only where” in a step."),
-      h("button.add", { type: "button", onclick: () => this.remove(field, index) }, icon("trash"), "Remove this field"));
+      noteLines(
+        store,
+        notes.filter((note) => note.code !== "field.unused"),
+      ),
+      h(
+        "p.quiet",
+        {},
+        users.length ? `Limits ${users.join(", ")}.` : "Limits nothing yet; choose it after “only where” in a step.",
+      ),
+      h("button.add", { type: "button", onclick: () => this.remove(field, index) }, icon("trash"), "Remove this field"),
+    );
   }
 
   /** What the field does with what it has touched, as a sentence. */
@@ -56,7 +135,15 @@ export class Fields {
     const { store } = this;
     const [then, over] = store.catalogue.things.after;
     const lets = field.after?.then === "lets go";
-    return h("p.field-after", {}, "It ", choiceValue(store, `${base}/after/then`, then, "what it does with what it touched", then.default), lets ? [" over ", numberValue(store, `${base}/after/over`, over, "frames of letting go", over.default), " frames"] : " what it touches");
+    return h(
+      "p.field-after",
+      {},
+      "It ",
+      choiceValue(store, `${base}/after/then`, then, "what it does with what it touched", then.default),
+      lets
+        ? [" over ", numberValue(store, `${base}/after/over`, over, "frames of letting go", over.default), " frames"]
+        : " what it touches",
+    );
   }
 
   add() {
@@ -65,22 +152,38 @@ export class Fields {
     const names = new Set(allNames(store.document));
     let name = "Field";
     for (let n = 2; names.has(name); n += 1) name = `Field ${n}`;
-    this.finder.open(kindEntries(store.catalogue.clauses, (kind) => {
-      const id = freeId(fields, "field");
-      const patch = store.document.fields ? [] : [{ op: "add", path: "/fields", value: [] }];
-      store.edit([...patch, { op: "add", path: `/fields/${fields.length}`, value: { id, name, clauses: [{ id: kind.id, kind: kind.id, settings: {} }] } }]);
-      store.select("fields", id);
-      store.set({ reach: id });
-    }), "A field that begins with…");
+    this.finder.open(
+      kindEntries(store.catalogue.clauses, (kind) => {
+        const id = freeId(fields, "field");
+        const patch = store.document.fields ? [] : [{ op: "add", path: "/fields", value: [] }];
+        store.edit([
+          ...patch,
+          {
+            op: "add",
+            path: `/fields/${fields.length}`,
+            value: { id, name, clauses: [{ id: kind.id, kind: kind.id, settings: {} }] },
+          },
+        ]);
+        store.select("fields", id);
+        store.set({ reach: id });
+      }),
+      "A field that begins with…",
+    );
   }
 
   remove(field, index) {
     const { store } = this;
     const patch = [];
-    store.document.figures.forEach((figure, i) => ["routine", "looks"].forEach((part) => (figure[part] ?? []).forEach((item, k) => {
-      if (item.only_where === field.id) patch.push({ op: "remove", path: `/figures/${i}/${part}/${k}/only_where` });
-      for (const [name, value] of Object.entries(item.settings ?? {})) if (value === field.id) patch.push({ op: "replace", path: `/figures/${i}/${part}/${k}/settings/${name}`, value: null });
-    })));
+    store.document.figures.forEach((figure, i) =>
+      ["routine", "looks"].forEach((part) =>
+        (figure[part] ?? []).forEach((item, k) => {
+          if (item.only_where === field.id) patch.push({ op: "remove", path: `/figures/${i}/${part}/${k}/only_where` });
+          for (const [name, value] of Object.entries(item.settings ?? {}))
+            if (value === field.id)
+              patch.push({ op: "replace", path: `/figures/${i}/${part}/${k}/settings/${name}`, value: null });
+        }),
+      ),
+    );
     store.set({ reach: store.state.reach === field.id ? null : store.state.reach, open: null, selection: null });
     store.edit([...patch, { op: "remove", path: `/fields/${index}` }]);
   }

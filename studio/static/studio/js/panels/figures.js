@@ -14,16 +14,28 @@ export class Figures {
     this.store = store;
     this.element = element;
     this.finder = finder;
-    store.on("document selection also open notes gesture-end lanes", () => store.gesture || store.state.playing || this.show());
+    store.on(
+      "document selection also open notes gesture-end lanes",
+      () => store.gesture || store.state.playing || this.show(),
+    );
     this.show();
   }
 
   show() {
     const { store } = this;
     const cards = store.document.figures.map((figure, index) => this.card(figure, index));
-    refill(this.element,
-      cards.length ? h("ul.cards", {}, cards) : h("p.empty", {}, "Nothing is here yet. Add a figure: it begins with a form, and each step changes it."),
-      h("button.add", { type: "button", "data-focus": "add figure", onclick: () => this.addFigure() }, icon("plus"), "figure"));
+    refill(
+      this.element,
+      cards.length
+        ? h("ul.cards", {}, cards)
+        : h("p.empty", {}, "Nothing is here yet. Add a figure: it begins with a form, and each step changes it."),
+      h(
+        "button.add",
+        { type: "button", "data-focus": "add figure", onclick: () => this.addFigure() },
+        icon("plus"),
+        "figure",
+      ),
+    );
   }
 
   card(figure, index) {
@@ -31,27 +43,107 @@ export class Figures {
     const selected = store.openFigure === figure.id;
     const base = `/figures/${index}`;
     const notes = notesOf(store, figure.name);
-    const head = h("div.card-head", {},
+    const head = h(
+      "div.card-head",
+      {},
       swatch(figure),
-      h("button.card-name", { type: "button", "aria-expanded": String(selected), "data-focus": `${base} name`, onclick: (event) => (event.detail > 1 ? rename(store, event.currentTarget, `${base}/name`, figure.name) : store.select("figures", figure.id, { adds: event.ctrlKey || event.metaKey || event.shiftKey })) }, figure.name),
+      h(
+        "button.card-name",
+        {
+          type: "button",
+          "aria-expanded": String(selected),
+          "data-focus": `${base} name`,
+          onclick: (event) =>
+            event.detail > 1
+              ? rename(store, event.currentTarget, `${base}/name`, figure.name)
+              : store.select("figures", figure.id, { adds: event.ctrlKey || event.metaKey || event.shiftKey }),
+        },
+        figure.name,
+      ),
       noteCount(notes),
       figure.visible && figure.visible !== "shown" ? h("span.quiet-word", {}, figure.visible) : null,
       !selected && this.faces(figure),
-      selected && h("button.plain", { type: "button", "aria-label": `More about ${figure.name}`, title: "Rename, duplicate, hide, remove", "data-focus": `${base} more`, onclick: () => this.more(figure, index) }, icon("menu")));
-    if (!selected) return h(`li.card${store.state.also.has(figure.id) ? ".also" : ""}`, { "data-figure": figure.id }, head);
+      selected &&
+        h(
+          "button.plain",
+          {
+            type: "button",
+            "aria-label": `More about ${figure.name}`,
+            title: "Rename, duplicate, hide, remove",
+            "data-focus": `${base} more`,
+            onclick: () => this.more(figure, index),
+          },
+          icon("menu"),
+        ),
+    );
+    if (!selected)
+      return h(`li.card${store.state.also.has(figure.id) ? ".also" : ""}`, { "data-figure": figure.id }, head);
     const steps = store.kinds.steps;
     const fieldName = (id) => store.document.fields?.find((field) => field.id === id)?.name ?? id;
-    const only = (item) => (item.only_where ? [h("span.only", {}, " only where ", h("button.value.live", { type: "button", onclick: (event) => { event.stopPropagation(); store.select("fields", item.only_where); } }, fieldName(item.only_where)))] : []);
-    const lines = (figure.routine ?? []).map((step, k) => line(store, steps[step.kind], `${base}/routine`, k, only(step)));
-    const looks = (figure.looks ?? []).map((look, k) => line(store, store.kinds.looks[look.kind], `${base}/looks`, k, only(look)));
+    const only = (item) =>
+      item.only_where
+        ? [
+            h(
+              "span.only",
+              {},
+              " only where ",
+              h(
+                "button.value.live",
+                {
+                  type: "button",
+                  onclick: (event) => {
+                    event.stopPropagation();
+                    store.select("fields", item.only_where);
+                  },
+                },
+                fieldName(item.only_where),
+              ),
+            ),
+          ]
+        : [];
+    const lines = (figure.routine ?? []).map((step, k) =>
+      line(store, steps[step.kind], `${base}/routine`, k, only(step)),
+    );
+    const looks = (figure.looks ?? []).map((look, k) =>
+      line(store, store.kinds.looks[look.kind], `${base}/looks`, k, only(look)),
+    );
     const placePointer = base;
-    return h("li.card.selected", { "data-figure": figure.id }, head,
+    return h(
+      "li.card.selected",
+      { "data-figure": figure.id },
+      head,
       h("ul.lines", {}, lines),
-      h("button.add", { type: "button", "data-focus": `${base} add`, onclick: () => this.addStep(index) }, icon("plus"), "step"),
-      h("div.looks", {}, h("span.looks-title", {}, "Drawn as"), h("ul.lines", {}, looks),
-        h("button.add", { type: "button", "data-focus": `${base} look`, onclick: () => this.addLook(index) }, icon("plus"), "look")),
-      h("button.add.place", { type: "button", "aria-expanded": String(store.state.open === placePointer), "data-focus": `${base} place`, onclick: () => store.set({ open: store.state.open === placePointer ? null : placePointer }) }, icon("move"), placeWords(figure.place, store)),
-      noteLines(store, notes));
+      h(
+        "button.add",
+        { type: "button", "data-focus": `${base} add`, onclick: () => this.addStep(index) },
+        icon("plus"),
+        "step",
+      ),
+      h(
+        "div.looks",
+        {},
+        h("span.looks-title", {}, "Drawn as"),
+        h("ul.lines", {}, looks),
+        h(
+          "button.add",
+          { type: "button", "data-focus": `${base} look`, onclick: () => this.addLook(index) },
+          icon("plus"),
+          "look",
+        ),
+      ),
+      h(
+        "button.add.place",
+        {
+          type: "button",
+          "aria-expanded": String(store.state.open === placePointer),
+          "data-focus": `${base} place`,
+          onclick: () => store.set({ open: store.state.open === placePointer ? null : placePointer }),
+        },
+        icon("move"),
+        placeWords(figure.place, store),
+      ),
+      noteLines(store, notes),
+    );
   }
 
   faces(figure) {
@@ -62,38 +154,84 @@ export class Figures {
 
   addFigure() {
     const forms = this.store.catalogue.steps.filter((kind) => kind.group === "form");
-    this.finder.open(kindEntries(forms, (kind) => {
-      const { store } = this;
-      const figures = store.document.figures;
-      const names = new Set(allNames(store.document));
-      let name = kind.id[0].toUpperCase() + kind.id.slice(1).replaceAll("_", " ");
-      for (let n = 2; names.has(name); n += 1) name = `${name.replace(/ \d+$/, "")} ${n}`;
-      const id = freeId(figures, kind.id);
-      store.edit([{ op: "add", path: `/figures/${figures.length}`, value: { id, name, routine: [{ id: "form", kind: kind.id, settings: {} }], looks: [{ id: "surface", kind: "surface", settings: {} }] } }]);
-      store.select("figures", id);
-    }), "Begin a figure with…");
+    this.finder.open(
+      kindEntries(forms, (kind) => {
+        const { store } = this;
+        const figures = store.document.figures;
+        const names = new Set(allNames(store.document));
+        let name = kind.id[0].toUpperCase() + kind.id.slice(1).replaceAll("_", " ");
+        for (let n = 2; names.has(name); n += 1) name = `${name.replace(/ \d+$/, "")} ${n}`;
+        const id = freeId(figures, kind.id);
+        store.edit([
+          {
+            op: "add",
+            path: `/figures/${figures.length}`,
+            value: {
+              id,
+              name,
+              routine: [{ id: "form", kind: kind.id, settings: {} }],
+              looks: [{ id: "surface", kind: "surface", settings: {} }],
+            },
+          },
+        ]);
+        store.select("figures", id);
+      }),
+      "Begin a figure with…",
+    );
   }
 
   addStep(index) {
     const routine = this.store.document.figures[index].routine ?? [];
     const kinds = this.store.catalogue.steps.filter((kind) => (kind.group === "form") === !routine.length);
     const open = this.store.state.open?.match(new RegExp(`^/figures/${index}/routine/(\\d+)$`));
-    this.finder.open(kindEntries(kinds, (kind) => addLine(this.store, `/figures/${index}/routine`, kind, open ? Number(open[1]) + 1 : undefined)), "Add a step: grid, twist, noise…");
+    this.finder.open(
+      kindEntries(kinds, (kind) =>
+        addLine(this.store, `/figures/${index}/routine`, kind, open ? Number(open[1]) + 1 : undefined),
+      ),
+      "Add a step: grid, twist, noise…",
+    );
   }
 
   addLook(index) {
-    this.finder.open(kindEntries(this.store.catalogue.looks, (kind) => addLine(this.store, `/figures/${index}/looks`, kind)), "Draw it also as…");
+    this.finder.open(
+      kindEntries(this.store.catalogue.looks, (kind) => addLine(this.store, `/figures/${index}/looks`, kind)),
+      "Draw it also as…",
+    );
   }
 
   more(figure, index) {
     const { store } = this;
     const base = `/figures/${index}`;
     const entries = [
-      { title: "Rename", icon: "pencil", run: () => rename(store, this.element.querySelector(`[data-figure="${figure.id}"] .card-name`), `${base}/name`, figure.name) },
+      {
+        title: "Rename",
+        icon: "pencil",
+        run: () =>
+          rename(
+            store,
+            this.element.querySelector(`[data-figure="${figure.id}"] .card-name`),
+            `${base}/name`,
+            figure.name,
+          ),
+      },
       { title: "Duplicate", icon: "copy", keys: "Ctrl D", run: () => duplicateFigures(store, [index]) },
-      ...VISIBLE.map((visible) => ({ title: `Make it ${visible}`, icon: visible === "hidden" ? "eye-off" : "eye", run: () => store.setValue(`${base}/visible`, visible) })),
-      { title: "Move up", icon: "up", run: () => index && store.edit([{ op: "move", from: base, path: `/figures/${index - 1}` }]) },
-      { title: "Move down", icon: "down", run: () => index < store.document.figures.length - 1 && store.edit([{ op: "move", from: base, path: `/figures/${index + 1}` }]) },
+      ...VISIBLE.map((visible) => ({
+        title: `Make it ${visible}`,
+        icon: visible === "hidden" ? "eye-off" : "eye",
+        run: () => store.setValue(`${base}/visible`, visible),
+      })),
+      {
+        title: "Move up",
+        icon: "up",
+        run: () => index && store.edit([{ op: "move", from: base, path: `/figures/${index - 1}` }]),
+      },
+      {
+        title: "Move down",
+        icon: "down",
+        run: () =>
+          index < store.document.figures.length - 1 &&
+          store.edit([{ op: "move", from: base, path: `/figures/${index + 1}` }]),
+      },
       { title: "Remove", icon: "trash", keys: "Del", run: () => removeFigures(store, [index]) },
     ];
     this.finder.open(entries, figure.name);
@@ -101,7 +239,9 @@ export class Figures {
 }
 
 export function allNames(document) {
-  return ["figures", "fields", "guides", "lights", "cameras"].flatMap((family) => (document[family] ?? []).map((thing) => thing.name));
+  return ["figures", "fields", "guides", "lights", "cameras"].flatMap((family) =>
+    (document[family] ?? []).map((thing) => thing.name),
+  );
 }
 
 /** Copy figures; the copies are selected. */
@@ -127,7 +267,10 @@ export function removeFigures(store, indices) {
   const ids = indices.map((index) => store.document.figures[index].id);
   store.set({ open: null, selection: null, also: new Set(), grip: null });
   const released = ids.flatMap((id) => releaseOperations(store, "figures", id));
-  store.edit([...released, ...[...indices].sort((a, b) => b - a).map((index) => ({ op: "remove", path: `/figures/${index}` }))]);
+  store.edit([
+    ...released,
+    ...[...indices].sort((a, b) => b - a).map((index) => ({ op: "remove", path: `/figures/${index}` })),
+  ]);
 }
 
 /** Type another name in place. */
@@ -142,7 +285,8 @@ export function rename(store, element, pointer, name) {
     over = true;
     input.replaceWith(element);
     typingEnded();
-    if (save && input.value.trim() && input.value !== name) store.edit(renameOperations(store, pointer, name, input.value.trim()));
+    if (save && input.value.trim() && input.value !== name)
+      store.edit(renameOperations(store, pointer, name, input.value.trim()));
   };
   input.addEventListener("keydown", (event) => {
     event.stopPropagation();
@@ -164,12 +308,17 @@ function swatch(figure) {
 export function placeWords(place, store) {
   const words = [];
   const at = place?.position;
-  if (at && at.some((value) => value !== 0)) words.push(`at ${at.map((value) => (typeof value === "number" ? value : "moving")).join(", ")}`);
+  if (at && at.some((value) => value !== 0))
+    words.push(`at ${at.map((value) => (typeof value === "number" ? value : "moving")).join(", ")}`);
   if (place?.rotation?.some((value) => value !== 0)) words.push("turned");
   if (place?.scale?.some((value) => value !== 1)) words.push("scaled");
   if (place?.follows) {
-    const name = [...(store.document.guides ?? []), ...store.document.figures].find((thing) => thing.id === place.follows)?.name ?? "something";
-    words.push(`follows ${place.rides === "its curve" ? `the curve of ${name}` : name}${place.lag ? `, ${showNumber(place.lag)} frames behind` : ""}`);
+    const name =
+      [...(store.document.guides ?? []), ...store.document.figures].find((thing) => thing.id === place.follows)?.name ??
+      "something";
+    words.push(
+      `follows ${place.rides === "its curve" ? `the curve of ${name}` : name}${place.lag ? `, ${showNumber(place.lag)} frames behind` : ""}`,
+    );
   }
   return words.length ? `Placed ${words.join(", ")}` : "Placed at the middle";
 }

@@ -17,7 +17,14 @@ export function rank(entry, text) {
 
 /** Entries for kinds: found by name, group and what they do. */
 export function kindEntries(kinds, run) {
-  return kinds.map((kind) => ({ title: kind.id.replaceAll("_", " "), words: `${kind.group} ${kind.summary}`, help: kind.summary, group: kind.group, icon: iconOf(kind.id), run: () => run(kind) }));
+  return kinds.map((kind) => ({
+    title: kind.id.replaceAll("_", " "),
+    words: `${kind.group} ${kind.summary}`,
+    help: kind.summary,
+    group: kind.group,
+    icon: iconOf(kind.id),
+    run: () => run(kind),
+  }));
 }
 
 export class Finder {
@@ -42,14 +49,34 @@ export class Finder {
 
   show() {
     const text = this.input.value;
-    this.found = this.entries.map((entry) => ({ entry, score: rank(entry, text) })).filter((one) => one.score >= 0).sort((a, b) => a.score - b.score).map((one) => one.entry);
+    this.found = this.entries
+      .map((entry) => ({ entry, score: rank(entry, text) }))
+      .filter((one) => one.score >= 0)
+      .sort((a, b) => a.score - b.score)
+      .map((one) => one.entry);
     this.at = 0;
     this.paint();
   }
 
   paint() {
-    this.list.replaceChildren(...this.found.map((entry, index) => h("li", { role: "option", id: `found-${index}`, "aria-selected": String(index === this.at), onclick: () => this.run(entry) },
-      entry.image ? h("img.found-image", { src: entry.image, alt: "", loading: "lazy", width: 64, height: 40 }) : icon(entry.icon ?? "right"), h("span.found-title", {}, entry.title), entry.keys ? h("kbd", {}, entry.keys) : h("span.found-help", {}, entry.help ?? ""))));
+    this.list.replaceChildren(
+      ...this.found.map((entry, index) =>
+        h(
+          "li",
+          {
+            role: "option",
+            id: `found-${index}`,
+            "aria-selected": String(index === this.at),
+            onclick: () => this.run(entry),
+          },
+          entry.image
+            ? h("img.found-image", { src: entry.image, alt: "", loading: "lazy", width: 64, height: 40 })
+            : icon(entry.icon ?? "right"),
+          h("span.found-title", {}, entry.title),
+          entry.keys ? h("kbd", {}, entry.keys) : h("span.found-help", {}, entry.help ?? ""),
+        ),
+      ),
+    );
     if (!this.found.length) this.list.replaceChildren(h("li.none", {}, "Nothing is called that."));
     this.input.setAttribute("aria-activedescendant", `found-${this.at}`);
     this.list.children[this.at]?.scrollIntoView({ block: "nearest" });

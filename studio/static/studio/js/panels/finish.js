@@ -17,11 +17,32 @@ export class Finish {
   show() {
     const { store } = this;
     const finish = store.document.finish ?? [];
-    refill(this.element,
-      finish.length ? null : h("p.empty", {}, "The picture is shown as it is lit. Effects go from top to bottom; exposure belongs last."),
+    refill(
+      this.element,
+      finish.length
+        ? null
+        : h("p.empty", {}, "The picture is shown as it is lit. Effects go from top to bottom; exposure belongs last."),
       noteLines(store, notesOf(store, "Finish")),
-      h("ul.lines", {}, finish.map((effect, k) => line(store, store.kinds.finishes[effect.kind], "/finish", k))),
-      h("button.add", { type: "button", "data-focus": "add effect", onclick: () => this.finder.open(kindEntries(store.catalogue.finishes, (kind) => this.add(kind)), "Add an effect…") }, icon("plus"), "effect"));
+      h(
+        "ul.lines",
+        {},
+        finish.map((effect, k) => line(store, store.kinds.finishes[effect.kind], "/finish", k)),
+      ),
+      h(
+        "button.add",
+        {
+          type: "button",
+          "data-focus": "add effect",
+          onclick: () =>
+            this.finder.open(
+              kindEntries(store.catalogue.finishes, (kind) => this.add(kind)),
+              "Add an effect…",
+            ),
+        },
+        icon("plus"),
+        "effect",
+      ),
+    );
   }
 
   add(kind) {

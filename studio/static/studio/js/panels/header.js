@@ -3,7 +3,13 @@
 import { h, icon, refill } from "../lib/dom.js";
 import { rename } from "./figures.js";
 
-const STATES = { closed: "Loop closes", nearly: "Nearly closes", open: "Loop open", "one-shot": "Plays once", unknown: "Loop unknown" };
+const STATES = {
+  closed: "Loop closes",
+  nearly: "Nearly closes",
+  open: "Loop open",
+  "one-shot": "Plays once",
+  unknown: "Loop unknown",
+};
 
 export class Header {
   constructor(store) {
@@ -39,7 +45,11 @@ export class Header {
 
   showSaved() {
     const { saved, saving, problem, canUndo, canRedo } = this.store.state;
-    this.saved.textContent = saving ? (problem ? "not saved yet" : "saving…") : `saved ${new Date(saved).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}`;
+    this.saved.textContent = saving
+      ? problem
+        ? "not saved yet"
+        : "saving…"
+      : `saved ${new Date(saved).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}`;
     this.undo.disabled = !canUndo;
     this.redo.disabled = !canRedo;
   }
@@ -62,9 +72,49 @@ export class Header {
   fill() {
     const { seam } = this.store.state;
     const offenders = seam?.offenders ?? [];
-    refill(this.list,
-      h("p", {}, offenders.length ? "At the seam, where the end meets the beginning:" : seam?.state === "closed" ? "The end meets the beginning: nothing jumps and nothing changes its pace." : seam?.state === "one-shot" ? "This scene plays once, so it has no seam." : seam?.problems?.join("\n") ?? "Measuring…"),
-      h("ul", {}, offenders.map((offender) => h("li", {}, icon("alert"), h("span", {}, h("strong", {}, `${offender.name} · ${offender.what}`), ` ${offender.cause}`, offender.patch?.length ? h("button.btn.btn-sm.quiet", { type: "button", onclick: () => this.store.edit(offender.patch) }, offender.mend[0].toUpperCase() + offender.mend.slice(1)) : null)))),
-      offenders.filter((offender) => offender.patch?.length).length > 1 && h("button.btn.btn-sm.quiet", { type: "button", onclick: () => this.store.edit(offenders.flatMap((offender) => offender.patch ?? [])) }, "Mend all"));
+    refill(
+      this.list,
+      h(
+        "p",
+        {},
+        offenders.length
+          ? "At the seam, where the end meets the beginning:"
+          : seam?.state === "closed"
+            ? "The end meets the beginning: nothing jumps and nothing changes its pace."
+            : seam?.state === "one-shot"
+              ? "This scene plays once, so it has no seam."
+              : (seam?.problems?.join("\n") ?? "Measuring…"),
+      ),
+      h(
+        "ul",
+        {},
+        offenders.map((offender) =>
+          h(
+            "li",
+            {},
+            icon("alert"),
+            h(
+              "span",
+              {},
+              h("strong", {}, `${offender.name} · ${offender.what}`),
+              ` ${offender.cause}`,
+              offender.patch?.length
+                ? h(
+                    "button.btn.btn-sm.quiet",
+                    { type: "button", onclick: () => this.store.edit(offender.patch) },
+                    offender.mend[0].toUpperCase() + offender.mend.slice(1),
+                  )
+                : null,
+            ),
+          ),
+        ),
+      ),
+      offenders.filter((offender) => offender.patch?.length).length > 1 &&
+        h(
+          "button.btn.btn-sm.quiet",
+          { type: "button", onclick: () => this.store.edit(offenders.flatMap((offender) => offender.patch ?? [])) },
+          "Mend all",
+        ),
+    );
   }
 }

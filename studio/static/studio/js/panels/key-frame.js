@@ -18,7 +18,12 @@ export function listenKeyFrame(lanes) {
     const box = rows.getBoundingClientRect();
     const [x0, x1] = [start[0], event.clientX].sort((a, b) => a - b);
     const [y0, y1] = [start[1], event.clientY].sort((a, b) => a - b);
-    Object.assign(frame.style, { left: `${x0 - box.left}px`, top: `${y0 - box.top + rows.scrollTop}px`, width: `${x1 - x0}px`, height: `${y1 - y0}px` });
+    Object.assign(frame.style, {
+      left: `${x0 - box.left}px`,
+      top: `${y0 - box.top + rows.scrollTop}px`,
+      width: `${x1 - x0}px`,
+      height: `${y1 - y0}px`,
+    });
     frame.bounds = [x0, x1, y0, y1];
   });
   rows.addEventListener("pointerup", (event) => {
@@ -31,7 +36,10 @@ export function listenKeyFrame(lanes) {
         const box = peg.getBoundingClientRect();
         const [x, y] = [(box.left + box.right) / 2, (box.top + box.bottom) / 2];
         if (x < x0 || x > x1 || y < y0 || y > y1) continue;
-        lanes.picked.set(peg.dataset.lane, new Set([...(lanes.picked.get(peg.dataset.lane) ?? []), Number(peg.dataset.key)]));
+        lanes.picked.set(
+          peg.dataset.lane,
+          new Set([...(lanes.picked.get(peg.dataset.lane) ?? []), Number(peg.dataset.key)]),
+        );
       }
       frame.remove();
       frame = null;

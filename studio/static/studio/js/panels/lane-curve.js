@@ -31,7 +31,14 @@ export class LaneCurve {
     this.points = this.lanes.numbers(this.lane, raw);
     if (this.asSpeed && this.points.length > 2) this.points = speeds(this.points, this.store.clock.fps);
     if (!this.held) {
-      const handles = this.isKeyed && !this.asSpeed ? raw.keys.flatMap((key) => [key.value, key.value + (key.leave?.[1] ?? 0), key.value + (key.arrive?.[1] ?? 0)]) : [];
+      const handles =
+        this.isKeyed && !this.asSpeed
+          ? raw.keys.flatMap((key) => [
+              key.value,
+              key.value + (key.leave?.[1] ?? 0),
+              key.value + (key.arrive?.[1] ?? 0),
+            ])
+          : [];
       const all = [...this.points.map(([, value]) => value), ...handles];
       [this.low, this.high] = [Math.min(...all), Math.max(...all)];
       if (this.high - this.low < 1e-9) [this.low, this.high] = [this.low - 1, this.high + 1];
@@ -39,11 +46,20 @@ export class LaneCurve {
     const picture = s("svg", { width, height: HEIGHT, class: `lane-curve ${this.lane.sort}` });
     for (const value of ticks(this.low, this.high)) {
       const y = this.y(value);
-      picture.append(s("line", { x1: this.lanes.label, x2: width, y1: y, y2: y, class: "level" }), words(this.lanes.label + 6, y - 3, showNumber(value)));
+      picture.append(
+        s("line", { x1: this.lanes.label, x2: width, y1: y, y2: y, class: "level" }),
+        words(this.lanes.label + 6, y - 3, showNumber(value)),
+      );
     }
     picture.style.clipPath = this.lanes.clip;
     const { frames, loops } = this.store.clock;
-    const line = (shift) => this.points.map(([frame, value], k) => `${k ? "L" : "M"}${this.lanes.x(frame + shift).toFixed(1)} ${this.y(value).toFixed(1)}`).join("");
+    const line = (shift) =>
+      this.points
+        .map(
+          ([frame, value], k) =>
+            `${k ? "L" : "M"}${this.lanes.x(frame + shift).toFixed(1)} ${this.y(value).toFixed(1)}`,
+        )
+        .join("");
     if (loops) for (const shift of [-frames, frames]) picture.append(s("path", { d: line(shift), class: "beyond" }));
     picture.append(s("path", { d: line(0) }));
     const parts = [picture];
@@ -80,14 +96,21 @@ export class LaneCurve {
     const [frame, value] = this.at(event);
     const whole = Math.round(frame);
     const keys = this.raw.keys.filter((key) => key.frame !== whole);
-    this.store.setValue(this.lane.pointer, { ...this.raw, keys: [...keys, { frame: whole, value: tidy(value), ease: "smooth" }].sort((a, b) => a.frame - b.frame) });
+    this.store.setValue(this.lane.pointer, {
+      ...this.raw,
+      keys: [...keys, { frame: whole, value: tidy(value), ease: "smooth" }].sort((a, b) => a.frame - b.frame),
+    });
   }
 
   dot(key) {
     const { lanes, lane } = this;
     const dot = h(`button.peg.dot${lanes.isPicked(lane.pointer, key.index) ? ".picked" : ""}`, {
-      type: "button", "data-lane": lane.pointer, "data-key": String(key.index), "data-focus": `${lane.pointer} dot ${key.index}`,
-      "aria-label": `Key ${showNumber(key.value)} at frame ${key.frame}`, title: `${showNumber(key.value)} at frame ${key.frame}; drag, with Shift only in time, with Alt only in value`,
+      type: "button",
+      "data-lane": lane.pointer,
+      "data-key": String(key.index),
+      "data-focus": `${lane.pointer} dot ${key.index}`,
+      "aria-label": `Key ${showNumber(key.value)} at frame ${key.frame}`,
+      title: `${showNumber(key.value)} at frame ${key.frame}; drag, with Shift only in time, with Alt only in value`,
     });
     this.put(dot, key.frame, key.value);
     this.drag(dot, key, (event, start) => {
@@ -116,8 +139,21 @@ export class LaneCurve {
     if (before?.ease === "handles" && key.arrive) shown.push("arrive");
     return shown.map((name) => {
       const [by, amount] = key[name];
-      picture.append(s("line", { x1: this.lanes.x(key.frame), y1: this.y(key.value), x2: this.lanes.x(key.frame + by), y2: this.y(key.value + amount), class: "arm" }));
-      const knob = h("button.knob", { type: "button", "data-focus": `${this.lane.pointer} ${name} ${key.index}`, "aria-label": `Handle where the curve ${name}s frame ${key.frame}`, title: "Drag the handle, or move it with the arrow keys; Alt moves this one alone" });
+      picture.append(
+        s("line", {
+          x1: this.lanes.x(key.frame),
+          y1: this.y(key.value),
+          x2: this.lanes.x(key.frame + by),
+          y2: this.y(key.value + amount),
+          class: "arm",
+        }),
+      );
+      const knob = h("button.knob", {
+        type: "button",
+        "data-focus": `${this.lane.pointer} ${name} ${key.index}`,
+        "aria-label": `Handle where the curve ${name}s frame ${key.frame}`,
+        title: "Drag the handle, or move it with the arrow keys; Alt moves this one alone",
+      });
       this.put(knob, key.frame + by, key.value + amount);
       this.drag(knob, key, (event) => {
         const [frame, value] = this.at(event);
@@ -129,7 +165,10 @@ export class LaneCurve {
         if (!across && !up) return;
         event.preventDefault();
         event.stopPropagation();
-        this.store.setValue(this.lane.pointer, bent(this.raw, key.index, name, [by + across, amount + up * this.nudge], event.altKey));
+        this.store.setValue(
+          this.lane.pointer,
+          bent(this.raw, key.index, name, [by + across, amount + up * this.nudge], event.altKey),
+        );
       });
       return knob;
     });
@@ -173,26 +212,87 @@ export class LaneCurve {
     const { store, lane, lanes, raw } = this;
     const chosen = [...(lanes.picked.get(lane.pointer) ?? [])];
     const key = this.isKeyed && chosen.length === 1 ? raw.keys[chosen[0]] : null;
-    const typed = (name, value, write) => h("label.part", {}, name, h("input.form-control.form-control-sm.mono", { value, "aria-label": `${name} of the key`, onkeydown: (event) => event.stopPropagation(), onchange: (event) => {
-      const number = readSum(event.target.value);
-      if (number === null) store.set({ problem: `“${event.target.value}” is not a number` });
-      else write(number);
-    } }));
-    const outside = (name) => h("label.part", {}, name, h("select.value.choice", { "aria-label": `${name} the keys`, onchange: (event) => store.edit(setOperations(store.document, `${lane.pointer}/${name}`, event.target.value)) }, OUTSIDE.map((rule) => h("option", { value: rule, selected: (raw[name] ?? "hold") === rule }, rule))));
-    const linear = () => store.setValue(lane.pointer, { ...raw, keys: raw.keys.map(({ leave, arrive, ...one }) => ({ ...one, ease: "linear" })) });
-    return h("div.curve-controls", {},
+    const typed = (name, value, write) =>
+      h(
+        "label.part",
+        {},
+        name,
+        h("input.form-control.form-control-sm.mono", {
+          value,
+          "aria-label": `${name} of the key`,
+          onkeydown: (event) => event.stopPropagation(),
+          onchange: (event) => {
+            const number = readSum(event.target.value);
+            if (number === null) store.set({ problem: `“${event.target.value}” is not a number` });
+            else write(number);
+          },
+        }),
+      );
+    const outside = (name) =>
+      h(
+        "label.part",
+        {},
+        name,
+        h(
+          "select.value.choice",
+          {
+            "aria-label": `${name} the keys`,
+            onchange: (event) =>
+              store.edit(setOperations(store.document, `${lane.pointer}/${name}`, event.target.value)),
+          },
+          OUTSIDE.map((rule) => h("option", { value: rule, selected: (raw[name] ?? "hold") === rule }, rule)),
+        ),
+      );
+    const linear = () =>
+      store.setValue(lane.pointer, {
+        ...raw,
+        keys: raw.keys.map(({ leave, arrive, ...one }) => ({ ...one, ease: "linear" })),
+      });
+    return h(
+      "div.curve-controls",
+      {},
       key && [
-        typed("frame", key.frame, (frame) => lanes.change((value, indices) => moved(value, indices, Math.round(frame) - key.frame))),
-        typed("value", showNumber(key.value).replace("−", "-"), (value) => lanes.change((one, indices) => moved(one, indices, 0, value - key.value))),
+        typed("frame", key.frame, (frame) =>
+          lanes.change((value, indices) => moved(value, indices, Math.round(frame) - key.frame)),
+        ),
+        typed("value", showNumber(key.value).replace("−", "-"), (value) =>
+          lanes.change((one, indices) => moved(one, indices, 0, value - key.value)),
+        ),
       ],
-      this.isKeyed && [outside("before"), outside("after"), h("button.btn.btn-sm.quiet", { type: "button", title: "Make the whole lane linear", onclick: linear }, "All linear")],
-      h("button.btn.btn-sm.quiet", { type: "button", "aria-pressed": String(this.asSpeed), title: "Show how fast it changes, in a second", onclick: () => { lanes.asSpeed = this.asSpeed ? null : lane.pointer; this.fill(this.raw); } }, "Speed"));
+      this.isKeyed && [
+        outside("before"),
+        outside("after"),
+        h(
+          "button.btn.btn-sm.quiet",
+          { type: "button", title: "Make the whole lane linear", onclick: linear },
+          "All linear",
+        ),
+      ],
+      h(
+        "button.btn.btn-sm.quiet",
+        {
+          type: "button",
+          "aria-pressed": String(this.asSpeed),
+          title: "Show how fast it changes, in a second",
+          onclick: () => {
+            lanes.asSpeed = this.asSpeed ? null : lane.pointer;
+            this.fill(this.raw);
+          },
+        },
+        "Speed",
+      ),
+    );
   }
 }
 
 /** [frame, change in a second] between neighbouring points. */
 function speeds(points, fps) {
-  return points.slice(1).map(([frame, value], k) => [(frame + points[k][0]) / 2, ((value - points[k][1]) / Math.max(frame - points[k][0], 1e-9)) * fps]);
+  return points
+    .slice(1)
+    .map(([frame, value], k) => [
+      (frame + points[k][0]) / 2,
+      ((value - points[k][1]) / Math.max(frame - points[k][0], 1e-9)) * fps,
+    ]);
 }
 
 function words(x, y, text) {
@@ -207,6 +307,7 @@ function ticks(low, high) {
   const power = 10 ** Math.floor(Math.log10(rough));
   const step = [1, 2, 5, 10].map((one) => one * power).find((one) => one >= rough);
   const found = [];
-  for (let value = Math.ceil(low / step) * step; value <= high + 1e-9; value += step) found.push(Number(value.toPrecision(12)));
+  for (let value = Math.ceil(low / step) * step; value <= high + 1e-9; value += step)
+    found.push(Number(value.toPrecision(12)));
   return found;
 }

@@ -91,20 +91,30 @@ export class Lanes {
     if (this.dragging) return;
     this.showRuler();
     const { lanes } = this.store.state;
-    for (const pointer of [...this.picked.keys()]) if (sortOf(this.store.valueAt(pointer)) !== "keyed") this.picked.delete(pointer);
+    for (const pointer of [...this.picked.keys()])
+      if (sortOf(this.store.valueAt(pointer)) !== "keyed") this.picked.delete(pointer);
     let group = null;
     this.unfilled = new Map();
     const isNear = this.nearness();
     let top = 0;
-    refill(this.rows, lanes.length ? lanes.map((lane) => {
-      const isNext = lane.name !== group;
-      group = lane.name;
-      const row = this.lane(lane, isNext);
-      if (isNear(top)) this.fillLane(row, lane);
-      else this.unfilled.set(row, lane);
-      top += lane.pointer === this.opened ? LANE + OPENED : LANE;
-      return row;
-    }) : h("p.empty", {}, "Nothing moves by keys, swings or formulas yet. Focus a value and press K to key it, or Shift K to record."));
+    refill(
+      this.rows,
+      lanes.length
+        ? lanes.map((lane) => {
+            const isNext = lane.name !== group;
+            group = lane.name;
+            const row = this.lane(lane, isNext);
+            if (isNear(top)) this.fillLane(row, lane);
+            else this.unfilled.set(row, lane);
+            top += lane.pointer === this.opened ? LANE + OPENED : LANE;
+            return row;
+          })
+        : h(
+            "p.empty",
+            {},
+            "Nothing moves by keys, swings or formulas yet. Focus a value and press K to key it, or Shift K to record.",
+          ),
+    );
     this.showTools();
     this.showFrame();
   }
@@ -128,9 +138,16 @@ export class Lanes {
 
   showRuler() {
     const { frames } = this.store.clock;
-    const step = [1, 2, 3, 6, 12, 24, 48, 96, 120, 240, 480, 960].find((one) => (this.shown / one) * 44 < this.width - this.label) ?? frames;
+    const step =
+      [1, 2, 3, 6, 12, 24, 48, 96, 120, 240, 480, 960].find(
+        (one) => (this.shown / one) * 44 < this.width - this.label,
+      ) ?? frames;
     const marks = [];
-    for (let frame = Math.max(0, Math.ceil(this.from / step) * step); frame <= Math.min(frames, this.from + this.shown); frame += step) {
+    for (
+      let frame = Math.max(0, Math.ceil(this.from / step) * step);
+      frame <= Math.min(frames, this.from + this.shown);
+      frame += step
+    ) {
       const mark = h("span", {}, String(frame));
       mark.style.left = `${this.x(frame)}px`;
       marks.push(mark);
@@ -141,27 +158,77 @@ export class Lanes {
   showTools() {
     const { store } = this;
     const count = [...this.picked.values()].reduce((sum, chosen) => sum + chosen.size, 0);
-    const tool = (words, title, run, more = {}) => h("button.plain", { type: "button", title, onclick: run, ...more }, words);
-    refill(this.tools,
-      h("button.plain.record", { type: "button", "aria-pressed": String(store.state.recording), title: "Record: changes become keys at the playhead (Shift K)", onclick: () => store.set({ recording: !store.state.recording }) }, h("span.lamp"), store.state.recording ? "Recording" : "Record"),
-      this.span !== null && tool("Fit", "Show the whole scene", () => { this.span = null; this.scroll(0); }));
+    const tool = (words, title, run, more = {}) =>
+      h("button.plain", { type: "button", title, onclick: run, ...more }, words);
+    refill(
+      this.tools,
+      h(
+        "button.plain.record",
+        {
+          type: "button",
+          "aria-pressed": String(store.state.recording),
+          title: "Record: changes become keys at the playhead (Shift K)",
+          onclick: () => store.set({ recording: !store.state.recording }),
+        },
+        h("span.lamp"),
+        store.state.recording ? "Recording" : "Record",
+      ),
+      this.span !== null &&
+        tool("Fit", "Show the whole scene", () => {
+          this.span = null;
+          this.scroll(0);
+        }),
+    );
     this.keyTools.hidden = !count;
-    refill(this.keyTools,
+    refill(
+      this.keyTools,
       count > 0 && [
         h("span.quiet", {}, `${count} ${count === 1 ? "key" : "keys"}`),
-        ...Object.values(EASE_KEYS).map((ease) => tool(ease, `Make the way after them ${ease} (${ease === "handles" ? "B" : ease[0].toUpperCase()})`, () => this.change((raw, chosen) => eased(raw, chosen, ease)))),
+        ...Object.values(EASE_KEYS).map((ease) =>
+          tool(ease, `Make the way after them ${ease} (${ease === "handles" ? "B" : ease[0].toUpperCase()})`, () =>
+            this.change((raw, chosen) => eased(raw, chosen, ease)),
+          ),
+        ),
         tool("×½", "Half as long, from the first of them", () => this.stretch(0.5)),
         tool("×2", "Twice as long, from the first of them", () => this.stretch(2)),
-      ]);
+      ],
+    );
   }
 
   lane(lane, isNext) {
     const words = [lane.where, lane.setting].filter(Boolean).join(" · ").replaceAll("_", " ");
     const isOpen = this.opened === lane.pointer;
-    const row = h(`div.lane${isNext ? ".first" : ""}`, { role: "listitem", "data-lane": lane.pointer },
-      h("button.plain.lane-open", { type: "button", "aria-expanded": String(isOpen), "aria-label": `${isOpen ? "Close" : "Open"} the curve of ${lane.name} ${words}`, "data-focus": `${lane.pointer} open`, onclick: () => { this.opened = isOpen ? null : lane.pointer; this.show(); } }, icon(isOpen ? "down" : "right")),
-      h("button.lane-name", { type: "button", title: `${lane.name} · ${words}`, "data-pointer": lane.pointer, "data-focus": `${lane.pointer} lane`, onclick: () => this.open(lane) }, h("strong", {}, lane.name), ` · ${words}`),
-      h("span.lane-now.mono", { "data-lane-now": lane.pointer }));
+    const row = h(
+      `div.lane${isNext ? ".first" : ""}`,
+      { role: "listitem", "data-lane": lane.pointer },
+      h(
+        "button.plain.lane-open",
+        {
+          type: "button",
+          "aria-expanded": String(isOpen),
+          "aria-label": `${isOpen ? "Close" : "Open"} the curve of ${lane.name} ${words}`,
+          "data-focus": `${lane.pointer} open`,
+          onclick: () => {
+            this.opened = isOpen ? null : lane.pointer;
+            this.show();
+          },
+        },
+        icon(isOpen ? "down" : "right"),
+      ),
+      h(
+        "button.lane-name",
+        {
+          type: "button",
+          title: `${lane.name} · ${words}`,
+          "data-pointer": lane.pointer,
+          "data-focus": `${lane.pointer} lane`,
+          onclick: () => this.open(lane),
+        },
+        h("strong", {}, lane.name),
+        ` · ${words}`,
+      ),
+      h("span.lane-now.mono", { "data-lane-now": lane.pointer }),
+    );
     row.classList.toggle("opened", isOpen);
     return row;
   }
@@ -174,7 +241,9 @@ export class Lanes {
       return;
     }
     row.append(this.curve(lane, raw));
-    if (sortOf(raw) === "keyed") for (const key of inOrder(raw.keys)) if (key.frame >= this.from && key.frame <= this.from + this.shown) row.append(this.peg(lane, key));
+    if (sortOf(raw) === "keyed")
+      for (const key of inOrder(raw.keys))
+        if (key.frame >= this.from && key.frame <= this.from + this.shown) row.append(this.peg(lane, key));
   }
 
   open(lane) {
@@ -202,8 +271,16 @@ export class Lanes {
     const low = Math.min(...points.map(([, value]) => value));
     const high = Math.max(...points.map(([, value]) => value));
     const y = (value) => (high - low < 1e-9 ? LANE / 2 : LANE - 5 - ((value - low) / (high - low)) * (LANE - 10));
-    const line = (shift) => points.map(([frame, value], k) => `${k ? "L" : "M"}${this.x(frame + shift).toFixed(1)} ${y(value).toFixed(1)}`).join("");
-    const picture = s("svg", { width: this.width, height: LANE, class: `lane-curve ${lane.sort}`, "aria-hidden": "true" });
+    const line = (shift) =>
+      points
+        .map(([frame, value], k) => `${k ? "L" : "M"}${this.x(frame + shift).toFixed(1)} ${y(value).toFixed(1)}`)
+        .join("");
+    const picture = s("svg", {
+      width: this.width,
+      height: LANE,
+      class: `lane-curve ${lane.sort}`,
+      "aria-hidden": "true",
+    });
     picture.style.clipPath = this.clip;
     if (loops) for (const shift of [-frames, frames]) picture.append(s("path", { d: line(shift), class: "beyond" }));
     picture.append(s("path", { d: line(0) }));
@@ -310,9 +387,16 @@ export class Lanes {
       if (!chosen.size) continue;
       const raw = this.store.valueAt(pointer);
       // Marked, so that they are known again wherever they come to stand among the others.
-      const marked = how({ ...raw, keys: raw.keys.map((key, index) => (chosen.has(index) ? { ...key, picked: true } : key)) }, chosen);
+      const marked = how(
+        { ...raw, keys: raw.keys.map((key, index) => (chosen.has(index) ? { ...key, picked: true } : key)) },
+        chosen,
+      );
       next.set(pointer, new Set(marked.keys?.flatMap((key, index) => (key.picked ? [index] : [])) ?? []));
-      patch.push({ op: "replace", path: pointer, value: marked.keys ? { ...marked, keys: marked.keys.map(({ picked, ...key }) => key) } : marked });
+      patch.push({
+        op: "replace",
+        path: pointer,
+        value: marked.keys ? { ...marked, keys: marked.keys.map(({ picked, ...key }) => key) } : marked,
+      });
     }
     if (!patch.length) return;
     this.picked = next;
@@ -320,13 +404,20 @@ export class Lanes {
   }
 
   stretch(factor) {
-    const frames = [...this.picked].flatMap(([pointer, chosen]) => [...chosen].map((index) => this.store.valueAt(pointer).keys[index].frame));
+    const frames = [...this.picked].flatMap(([pointer, chosen]) =>
+      [...chosen].map((index) => this.store.valueAt(pointer).keys[index].frame),
+    );
     const about = Math.min(...frames);
     this.change((raw, chosen) => stretched(raw, chosen, about, factor));
   }
 
   copy() {
-    const lanes = [...this.picked].filter(([, chosen]) => chosen.size).map(([pointer, chosen]) => ({ pointer, keys: [...chosen].map((index) => structuredClone(this.store.valueAt(pointer).keys[index])) }));
+    const lanes = [...this.picked]
+      .filter(([, chosen]) => chosen.size)
+      .map(([pointer, chosen]) => ({
+        pointer,
+        keys: [...chosen].map((index) => structuredClone(this.store.valueAt(pointer).keys[index])),
+      }));
     const first = Math.min(...lanes.flatMap((one) => one.keys.map((key) => key.frame)));
     this.copied = lanes.map((one) => ({ ...one, late: Math.min(...one.keys.map((key) => key.frame)) - first }));
   }
@@ -347,7 +438,8 @@ export class Lanes {
   /** Turn the page after the playhead where it leaves what is shown; one may scroll away from it all the same. */
   follow() {
     const { frame } = this.store.state;
-    if (this.span !== null && !this.isRuling && (frame < this.from || frame > this.from + this.span)) this.scroll(frame - this.from - this.span * LEFT_BEHIND);
+    if (this.span !== null && !this.isRuling && (frame < this.from || frame > this.from + this.span))
+      this.scroll(frame - this.from - this.span * LEFT_BEHIND);
     else this.showFrame();
   }
 
@@ -374,11 +466,17 @@ export class Lanes {
     });
     this.ruler.addEventListener("pointermove", (event) => held && seek(event));
     this.ruler.addEventListener("pointerup", () => (this.isRuling = held = false));
-    this.element.addEventListener("wheel", (event) => {
-      if (event.ctrlKey || event.metaKey) this.zoom(Math.exp(event.deltaY * 0.002), this.frameAt(event.clientX - left()));
-      else if (this.span !== null && (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY))) this.scroll(((event.deltaX || event.deltaY) / this.room) * this.span);
-      else return;
-      event.preventDefault();
-    }, { passive: false });
+    this.element.addEventListener(
+      "wheel",
+      (event) => {
+        if (event.ctrlKey || event.metaKey)
+          this.zoom(Math.exp(event.deltaY * 0.002), this.frameAt(event.clientX - left()));
+        else if (this.span !== null && (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)))
+          this.scroll(((event.deltaX || event.deltaY) / this.room) * this.span);
+        else return;
+        event.preventDefault();
+      },
+      { passive: false },
+    );
   }
 }

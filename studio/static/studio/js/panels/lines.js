@@ -3,12 +3,66 @@
 import { h, icon } from "../lib/dom.js";
 import { plainSentence, sentence } from "./sentence.js";
 
-const SAME = new Set(["cylinder", "cone", "pyramid", "torus", "disc", "capsule", "terrain", "lettering", "artwork", "model", "others", "line", "polygon", "helix", "path", "row", "along", "scatter", "afterimage", "rule", "aim", "lag", "keep_size", "make_room", "hide", "angle", "near", "within", "order", "beat", "picture"]);
+const SAME = new Set([
+  "cylinder",
+  "cone",
+  "pyramid",
+  "torus",
+  "disc",
+  "capsule",
+  "terrain",
+  "lettering",
+  "artwork",
+  "model",
+  "others",
+  "line",
+  "polygon",
+  "helix",
+  "path",
+  "row",
+  "along",
+  "scatter",
+  "afterimage",
+  "rule",
+  "aim",
+  "lag",
+  "keep_size",
+  "make_room",
+  "hide",
+  "angle",
+  "near",
+  "within",
+  "order",
+  "beat",
+  "picture",
+]);
 const ICONS = {
-  plane: "square", box: "box", sphere: "circle", grid: "grid", wheel: "wheel", shift: "move", shuffle: "shuffle", drift: "wind",
-  stagger: "list", tint: "palette", displace: "waves", twist: "twist", bend: "bend", subdivide: "subdivide", region: "ball",
-  between: "between", noise: "noise", glow: "glow", vignette: "vignette", exposure: "exposure", surface: "surface", wire: "wire",
-  dots: "dots", sun: "sun", key: "lamp", sky: "cloud",
+  plane: "square",
+  box: "box",
+  sphere: "circle",
+  grid: "grid",
+  wheel: "wheel",
+  shift: "move",
+  shuffle: "shuffle",
+  drift: "wind",
+  stagger: "list",
+  tint: "palette",
+  displace: "waves",
+  twist: "twist",
+  bend: "bend",
+  subdivide: "subdivide",
+  region: "ball",
+  between: "between",
+  noise: "noise",
+  glow: "glow",
+  vignette: "vignette",
+  exposure: "exposure",
+  surface: "surface",
+  wire: "wire",
+  dots: "dots",
+  sun: "sun",
+  key: "lamp",
+  sky: "cloud",
 };
 
 export const iconOf = (kindId) => ICONS[kindId] ?? (SAME.has(kindId) ? kindId : "settings");
@@ -34,17 +88,39 @@ export function line(store, kind, list, index, after = []) {
   const item = store.valueAt(pointer);
   const isOpen = store.state.open === pointer;
   const isOff = item.on === false;
-  const element = h(`li.line${isOpen ? ".open" : ""}${isOff ? ".off" : ""}`, { "data-pointer": pointer, draggable: false },
-    h("button.line-icon", {
-      type: "button",
-      "aria-label": isOff ? `Switch ${kind.id} on` : `Switch ${kind.id} off`,
-      "aria-pressed": String(!isOff),
-      title: isOff ? "Switch on" : "Switch off",
-      "data-focus": `${pointer} switch`,
-      onclick: () => store.setValue(`${pointer}/on`, isOff),
-    }, icon(isOff ? "eye-off" : iconOf(kind.id))),
-    h("div.line-words", { onclick: (event) => event.target.closest(".value, .typed") || toggle(store, pointer) }, sentence(store, kind, `${pointer}/settings`), after),
-    h("button.line-open", { type: "button", "aria-label": `All settings of ${plainSentence(kind)}`, "aria-expanded": String(isOpen), title: "All settings", "data-focus": `${pointer} open`, onclick: () => toggle(store, pointer) }, icon("sliders")),
+  const element = h(
+    `li.line${isOpen ? ".open" : ""}${isOff ? ".off" : ""}`,
+    { "data-pointer": pointer, draggable: false },
+    h(
+      "button.line-icon",
+      {
+        type: "button",
+        "aria-label": isOff ? `Switch ${kind.id} on` : `Switch ${kind.id} off`,
+        "aria-pressed": String(!isOff),
+        title: isOff ? "Switch on" : "Switch off",
+        "data-focus": `${pointer} switch`,
+        onclick: () => store.setValue(`${pointer}/on`, isOff),
+      },
+      icon(isOff ? "eye-off" : iconOf(kind.id)),
+    ),
+    h(
+      "div.line-words",
+      { onclick: (event) => event.target.closest(".value, .typed") || toggle(store, pointer) },
+      sentence(store, kind, `${pointer}/settings`),
+      after,
+    ),
+    h(
+      "button.line-open",
+      {
+        type: "button",
+        "aria-label": `All settings of ${plainSentence(kind)}`,
+        "aria-expanded": String(isOpen),
+        title: "All settings",
+        "data-focus": `${pointer} open`,
+        onclick: () => toggle(store, pointer),
+      },
+      icon("sliders"),
+    ),
   );
   listenOrder(store, element, list, index);
   return element;

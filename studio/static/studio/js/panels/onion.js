@@ -2,14 +2,32 @@
 
 import { h } from "../lib/dom.js";
 
-const PARTS = [["each", "each way", 8], ["apart", "frames apart", 240]];
+const PARTS = [
+  ["each", "each way", 8],
+  ["apart", "frames apart", 240],
+];
 
 export class Onion {
   constructor(store, element) {
     this.store = store;
-    this.button = h("button.chip", { type: "button", title: "Onion skins: the selected figures, or all, in the frames around (G). Dotted is earlier, plain is later.", onclick: () => this.toggle() }, "Onion skins");
+    this.button = h(
+      "button.chip",
+      {
+        type: "button",
+        title:
+          "Onion skins: the selected figures, or all, in the frames around (G). Dotted is earlier, plain is later.",
+        onclick: () => this.toggle(),
+      },
+      "Onion skins",
+    );
     this.parts = PARTS.map(([name, words, most]) => {
-      const input = h("input.mono", { type: "number", min: 1, max: most, "aria-label": `Onion skins ${words}`, onchange: () => this.take(name, input.value, most) });
+      const input = h("input.mono", {
+        type: "number",
+        min: 1,
+        max: most,
+        "aria-label": `Onion skins ${words}`,
+        onchange: () => this.take(name, input.value, most),
+      });
       return { name, input, label: h("label.chip-number", {}, input, words) };
     });
     element.append(this.button, ...this.parts.map((part) => part.label));

@@ -5,29 +5,65 @@ import { h, icon } from "../lib/dom.js";
 import { numberValue } from "./value.js";
 
 const WORDS = { font: "typeface", artwork: "artwork", model: "model", picture: "picture" };
-const ACCEPT = { font: ".ttf,.otf,.woff2", artwork: ".svg", model: ".obj,.ply,.stl,.glb,.gltf", picture: ".png,.jpg,.jpeg,.webp" };
+const ACCEPT = {
+  font: ".ttf,.otf,.woff2",
+  artwork: ".svg",
+  model: ".obj,.ply,.stl,.glb,.gltf",
+  picture: ".png,.jpg,.jpeg,.webp",
+};
 
 export function textValue(store, pointer, label, raw) {
-  return h("textarea.text", { value: raw, rows: Math.min(4, raw.split("\n").length + 1), "aria-label": label, "data-focus": pointer, onkeydown: (event) => event.stopPropagation(), onchange: (event) => store.setValue(pointer, event.target.value) });
+  return h("textarea.text", {
+    value: raw,
+    rows: Math.min(4, raw.split("\n").length + 1),
+    "aria-label": label,
+    "data-focus": pointer,
+    onkeydown: (event) => event.stopPropagation(),
+    onchange: (event) => store.setValue(pointer, event.target.value),
+  });
 }
 
 export function flagsValue(store, pointer, setting, label, raw) {
-  return h("div.flags", { role: "group", "aria-label": label }, setting.choices.map((choice) => {
-    const on = raw.includes(choice);
-    return h("button.chip", { type: "button", "aria-pressed": String(on), "data-focus": `${pointer} ${choice}`, onclick: () => store.setValue(pointer, on ? raw.filter((one) => one !== choice) : [...raw, choice]) }, choice);
-  }));
+  return h(
+    "div.flags",
+    { role: "group", "aria-label": label },
+    setting.choices.map((choice) => {
+      const on = raw.includes(choice);
+      return h(
+        "button.chip",
+        {
+          type: "button",
+          "aria-pressed": String(on),
+          "data-focus": `${pointer} ${choice}`,
+          onclick: () => store.setValue(pointer, on ? raw.filter((one) => one !== choice) : [...raw, choice]),
+        },
+        choice,
+      );
+    }),
+  );
 }
 
 function thingsOf(store, setting, pointer) {
   const own = pointer.match(/^\/figures\/(\d+)\//)?.[1];
-  return setting.choices.flatMap((family) => (store.document[family] ?? []).map((thing, index) => ({ thing, family, index }))).filter(({ family, index }) => !(family === "figures" && String(index) === own));
+  return setting.choices
+    .flatMap((family) => (store.document[family] ?? []).map((thing, index) => ({ thing, family, index })))
+    .filter(({ family, index }) => !(family === "figures" && String(index) === own));
 }
 
 /** One other thing of the scene, or none. */
 export function referenceValue(store, pointer, setting, label, raw) {
-  return h("select.value.choice", { "aria-label": label, "data-focus": pointer, onchange: (event) => store.setValue(pointer, event.target.value || null) },
+  return h(
+    "select.value.choice",
+    {
+      "aria-label": label,
+      "data-focus": pointer,
+      onchange: (event) => store.setValue(pointer, event.target.value || null),
+    },
     h("option", { value: "" }, "nothing"),
-    thingsOf(store, setting, pointer).map(({ thing }) => h("option", { value: thing.id, selected: thing.id === raw }, thing.name)));
+    thingsOf(store, setting, pointer).map(({ thing }) =>
+      h("option", { value: thing.id, selected: thing.id === raw }, thing.name),
+    ),
+  );
 }
 
 /** Several other things in an order, chosen by their pictures. */
@@ -35,13 +71,48 @@ export function referencesValue(store, finder, pointer, setting, label, raw) {
   const things = thingsOf(store, setting, pointer);
   const nameOf = (id) => things.find(({ thing }) => thing.id === id)?.thing.name ?? id;
   const write = (ids) => store.setValue(pointer, ids);
-  const choose = () => finder.open(things.map(({ thing }) => ({ title: thing.name, help: raw.includes(thing.id) ? "chosen already; once more is another turn" : "", image: figurePicture(store, thing.id), run: () => write([...raw, thing.id]) })), "Take another figure…");
-  return h("div.sorted", { role: "group", "aria-label": label },
-    raw.map((id, index) => h("div.source", {},
-      h("img", { src: figurePicture(store, id), alt: "", width: 40, height: 25 }), h("span", {}, nameOf(id)),
-      h("button.plain", { type: "button", "aria-label": `Move ${nameOf(id)} up`, disabled: index === 0, onclick: () => write(swapped(raw, index)) }, icon("up")),
-      h("button.plain", { type: "button", "aria-label": `Take ${nameOf(id)} out`, onclick: () => write(raw.filter((_, k) => k !== index)) }, icon("x")))),
-    h("button.btn.btn-sm.quiet", { type: "button", "data-focus": pointer, onclick: choose }, icon("plus"), "figure"));
+  const choose = () =>
+    finder.open(
+      things.map(({ thing }) => ({
+        title: thing.name,
+        help: raw.includes(thing.id) ? "chosen already; once more is another turn" : "",
+        image: figurePicture(store, thing.id),
+        run: () => write([...raw, thing.id]),
+      })),
+      "Take another figure…",
+    );
+  return h(
+    "div.sorted",
+    { role: "group", "aria-label": label },
+    raw.map((id, index) =>
+      h(
+        "div.source",
+        {},
+        h("img", { src: figurePicture(store, id), alt: "", width: 40, height: 25 }),
+        h("span", {}, nameOf(id)),
+        h(
+          "button.plain",
+          {
+            type: "button",
+            "aria-label": `Move ${nameOf(id)} up`,
+            disabled: index === 0,
+            onclick: () => write(swapped(raw, index)),
+          },
+          icon("up"),
+        ),
+        h(
+          "button.plain",
+          {
+            type: "button",
+            "aria-label": `Take ${nameOf(id)} out`,
+            onclick: () => write(raw.filter((_, k) => k !== index)),
+          },
+          icon("x"),
+        ),
+      ),
+    ),
+    h("button.btn.btn-sm.quiet", { type: "button", "data-focus": pointer, onclick: choose }, icon("plus"), "figure"),
+  );
 }
 
 function swapped(items, index) {
@@ -56,17 +127,45 @@ const figurePicture = (store, id) => `/api/scenes/${store.sceneId}/figures/${id}
 export function assetValue(store, finder, pointer, setting, label, raw) {
   const [sort] = setting.choices;
   const chosen = store.state.assets.find((one) => one.id === raw);
-  const input = h("input.visually-hidden", { type: "file", accept: ACCEPT[sort], tabIndex: -1, "aria-hidden": "true", onchange: async () => {
-    const asset = await upload(store, input.files[0]);
-    if (asset) store.setValue(pointer, asset.id);
-  } });
-  const open = () => finder.open([
-    ...store.state.assets.filter((one) => one.sort === sort).map((one) => ({ title: one.name, words: one.id, help: one.summary, image: one.preview, run: () => store.setValue(pointer, one.id) })),
-    { title: `Upload a ${WORDS[sort]}…`, icon: "upload", run: () => input.click() },
-    ...(raw === null ? [] : [{ title: "None", icon: "x", run: () => store.setValue(pointer, null) }]),
-  ], `Choose a ${WORDS[sort]}…`);
-  return h("span", {}, h("button.asset-choice", { type: "button", "aria-label": label, "data-focus": pointer, onclick: open },
-    chosen ? [h("img", { src: chosen.preview, alt: "", width: 48, height: 30 }), h("span", {}, chosen.name)] : [icon(sort), h("span", {}, `choose a ${WORDS[sort]}`)]), input);
+  const input = h("input.visually-hidden", {
+    type: "file",
+    accept: ACCEPT[sort],
+    tabIndex: -1,
+    "aria-hidden": "true",
+    onchange: async () => {
+      const asset = await upload(store, input.files[0]);
+      if (asset) store.setValue(pointer, asset.id);
+    },
+  });
+  const open = () =>
+    finder.open(
+      [
+        ...store.state.assets
+          .filter((one) => one.sort === sort)
+          .map((one) => ({
+            title: one.name,
+            words: one.id,
+            help: one.summary,
+            image: one.preview,
+            run: () => store.setValue(pointer, one.id),
+          })),
+        { title: `Upload a ${WORDS[sort]}…`, icon: "upload", run: () => input.click() },
+        ...(raw === null ? [] : [{ title: "None", icon: "x", run: () => store.setValue(pointer, null) }]),
+      ],
+      `Choose a ${WORDS[sort]}…`,
+    );
+  return h(
+    "span",
+    {},
+    h(
+      "button.asset-choice",
+      { type: "button", "aria-label": label, "data-focus": pointer, onclick: open },
+      chosen
+        ? [h("img", { src: chosen.preview, alt: "", width: 48, height: 30 }), h("span", {}, chosen.name)]
+        : [icon(sort), h("span", {}, `choose a ${WORDS[sort]}`)],
+    ),
+    input,
+  );
 }
 
 /** Upload a file; returns the asset, or null after saying why it was refused. */
@@ -89,22 +188,52 @@ const PLACE = { sort: "number", soft: [-200, 200], hard: [null, null], unit: "" 
 /** The points of a curve; they are moved in the view, here they are counted, added, scrubbed and typed. */
 export function nodesValue(store, pointer, setting, raw) {
   const write = (nodes) => store.setValue(pointer, nodes);
-  const at = (node, index) => node.at.map((place, axis) => {
-    const value = numberValue(store, `${pointer}/${index}/at/${axis}`, { ...PLACE, default: setting.default[index]?.at[axis] ?? place }, `point ${index + 1} ${"xyz"[axis]}`, place);
-    value.classList.add("boxed");
-    return value;
-  });
-  const smooth = (node, index) => h("button.plain", {
-    type: "button",
-    title: isSmooth(node) ? "Make it a corner" : "Make it smooth",
-    "aria-label": `Point ${index + 1}: ${isSmooth(node) ? "smooth" : "corner"}`,
-    "data-focus": `${pointer}/${index} smooth`,
-    onclick: () => write(raw.map((one, k) => (k === index ? toggled(raw, k) : one))),
-  }, icon(isSmooth(node) ? "path" : "up"));
-  const remove = (index) => h("button.plain", { type: "button", "aria-label": `Remove point ${index + 1}`, onclick: () => write(raw.filter((_, k) => k !== index)) }, icon("x"));
-  return h("div.sorted", {},
-    h("div.nodes", {}, raw.map((node, index) => h("div.node", {}, at(node, index), smooth(node, index), raw.length > 2 && remove(index)))),
-    h("button.btn.btn-sm.quiet", { type: "button", onclick: () => write([...raw, added(raw)]) }, icon("plus"), "point"));
+  const at = (node, index) =>
+    node.at.map((place, axis) => {
+      const value = numberValue(
+        store,
+        `${pointer}/${index}/at/${axis}`,
+        { ...PLACE, default: setting.default[index]?.at[axis] ?? place },
+        `point ${index + 1} ${"xyz"[axis]}`,
+        place,
+      );
+      value.classList.add("boxed");
+      return value;
+    });
+  const smooth = (node, index) =>
+    h(
+      "button.plain",
+      {
+        type: "button",
+        title: isSmooth(node) ? "Make it a corner" : "Make it smooth",
+        "aria-label": `Point ${index + 1}: ${isSmooth(node) ? "smooth" : "corner"}`,
+        "data-focus": `${pointer}/${index} smooth`,
+        onclick: () => write(raw.map((one, k) => (k === index ? toggled(raw, k) : one))),
+      },
+      icon(isSmooth(node) ? "path" : "up"),
+    );
+  const remove = (index) =>
+    h(
+      "button.plain",
+      {
+        type: "button",
+        "aria-label": `Remove point ${index + 1}`,
+        onclick: () => write(raw.filter((_, k) => k !== index)),
+      },
+      icon("x"),
+    );
+  return h(
+    "div.sorted",
+    {},
+    h(
+      "div.nodes",
+      {},
+      raw.map((node, index) =>
+        h("div.node", {}, at(node, index), smooth(node, index), raw.length > 2 && remove(index)),
+      ),
+    ),
+    h("button.btn.btn-sm.quiet", { type: "button", onclick: () => write([...raw, added(raw)]) }, icon("plus"), "point"),
+  );
 }
 
 function isSmooth(node) {
@@ -126,4 +255,3 @@ function added(nodes) {
   const before = nodes.at(-2)?.at ?? [last[0] - 40, last[1], last[2]];
   return { at: last.map((value, axis) => Number((2 * value - before[axis]).toFixed(3))) };
 }
-

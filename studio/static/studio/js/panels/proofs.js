@@ -30,8 +30,16 @@ export class Proofs {
     const proof = { frame, pinned: false };
     const began = performance.now();
     try {
-      for (const [scale, samples] of [[0.5, 1], [1, 12]]) {
-        const blob = await postForBlob(`/scenes/${store.sceneId}/proof`, { frame, width: Math.max(16, Math.round(width * scale)), samples, view: `${store.viewId}-proof` });
+      for (const [scale, samples] of [
+        [0.5, 1],
+        [1, 12],
+      ]) {
+        const blob = await postForBlob(`/scenes/${store.sceneId}/proof`, {
+          frame,
+          width: Math.max(16, Math.round(width * scale)),
+          samples,
+          view: `${store.viewId}-proof`,
+        });
         if (proof.url) URL.revokeObjectURL(proof.url);
         proof.url = URL.createObjectURL(blob);
         this.show(proof);
@@ -52,15 +60,51 @@ export class Proofs {
     this.shown = proof;
     const [x, y, w, hh] = this.viewport.frameBox();
     const picture = h("img.proof-picture", { src: proof.url, alt: `Proof of frame ${proof.frame}` });
-    Object.assign(picture.style, { left: `${x * 100}%`, bottom: `${y * 100}%`, width: `${w * 100}%`, height: `${hh * 100}%` });
-    const bar = wipeBar("Wipe between the view and the proof", () => this.viewport.frameBox(), this.wipe, (share) => {
-      this.wipe = share;
-      picture.style.clipPath = `inset(0 0 0 ${share * 100}%)`;
+    Object.assign(picture.style, {
+      left: `${x * 100}%`,
+      bottom: `${y * 100}%`,
+      width: `${w * 100}%`,
+      height: `${hh * 100}%`,
     });
+    const bar = wipeBar(
+      "Wipe between the view and the proof",
+      () => this.viewport.frameBox(),
+      this.wipe,
+      (share) => {
+        this.wipe = share;
+        picture.style.clipPath = `inset(0 0 0 ${share * 100}%)`;
+      },
+    );
     this.element.hidden = false;
-    refill(this.element, picture, bar,
-      h("div.proof-words", {}, h("span", {}, `Proof of frame ${proof.frame}${proof.seconds ? `, ${proof.seconds.toFixed(1)} s` : ""}`), h("button.plain", { type: "button", "aria-label": "Close the proof", onclick: () => this.close() }, icon("x"))),
-      h("div.proof-strip", {}, this.kept.map((one) => h(`button${one === proof ? ".current" : ""}`, { type: "button", "aria-label": `Proof of frame ${one.frame}`, onclick: () => { one.pinned = true; this.show(one); } }, h("img", { src: one.url, alt: "" })))));
+    refill(
+      this.element,
+      picture,
+      bar,
+      h(
+        "div.proof-words",
+        {},
+        h("span", {}, `Proof of frame ${proof.frame}${proof.seconds ? `, ${proof.seconds.toFixed(1)} s` : ""}`),
+        h("button.plain", { type: "button", "aria-label": "Close the proof", onclick: () => this.close() }, icon("x")),
+      ),
+      h(
+        "div.proof-strip",
+        {},
+        this.kept.map((one) =>
+          h(
+            `button${one === proof ? ".current" : ""}`,
+            {
+              type: "button",
+              "aria-label": `Proof of frame ${one.frame}`,
+              onclick: () => {
+                one.pinned = true;
+                this.show(one);
+              },
+            },
+            h("img", { src: one.url, alt: "" }),
+          ),
+        ),
+      ),
+    );
   }
 
   close() {

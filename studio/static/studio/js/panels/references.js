@@ -6,16 +6,28 @@ import { valueAt } from "../lib/json-patch.js";
 function* settingsOf(store) {
   const { document, kinds, catalogue } = store;
   const lists = [];
-  document.figures.forEach((figure, i) => lists.push([`/figures/${i}/routine`, "steps"], [`/figures/${i}/looks`, "looks"]));
+  document.figures.forEach((figure, i) =>
+    lists.push([`/figures/${i}/routine`, "steps"], [`/figures/${i}/looks`, "looks"]),
+  );
   (document.fields ?? []).forEach((field, i) => lists.push([`/fields/${i}/clauses`, "clauses"]));
   for (const [list, family] of lists) {
     for (const [k, item] of (valueAt(document, list) ?? []).entries()) {
-      for (const setting of kinds[family][item.kind]?.settings ?? []) yield { pointer: `${list}/${k}/settings/${setting.name}`, setting };
-      if (family === "clauses") for (const setting of catalogue.things.joining) yield { pointer: `${list}/${k}/joining/${setting.name}`, setting };
+      for (const setting of kinds[family][item.kind]?.settings ?? [])
+        yield { pointer: `${list}/${k}/settings/${setting.name}`, setting };
+      if (family === "clauses")
+        for (const setting of catalogue.things.joining)
+          yield { pointer: `${list}/${k}/joining/${setting.name}`, setting };
     }
   }
-  for (const [family, part, thing] of [["figures", "place", "place"], ["guides", "place", "place"], ["lights", "settings", null], ["cameras", "settings", "camera"]]) {
-    for (const [i, item] of (document[family] ?? []).entries()) for (const setting of thing ? catalogue.things[thing] : kinds.lights[item.kind]?.settings ?? []) yield { pointer: `/${family}/${i}/${part}/${setting.name}`, setting };
+  for (const [family, part, thing] of [
+    ["figures", "place", "place"],
+    ["guides", "place", "place"],
+    ["lights", "settings", null],
+    ["cameras", "settings", "camera"],
+  ]) {
+    for (const [i, item] of (document[family] ?? []).entries())
+      for (const setting of thing ? catalogue.things[thing] : (kinds.lights[item.kind]?.settings ?? []))
+        yield { pointer: `/${family}/${i}/${part}/${setting.name}`, setting };
   }
 }
 
@@ -26,7 +38,8 @@ export function releaseOperations(store, family, id) {
     if (!setting.choices?.includes(family)) continue;
     const raw = store.valueAt(pointer);
     if (setting.sort === "reference" && raw === id) made.push({ op: "replace", path: pointer, value: null });
-    if (setting.sort === "references" && raw?.includes(id)) made.push({ op: "replace", path: pointer, value: raw.filter((one) => one !== id) });
+    if (setting.sort === "references" && raw?.includes(id))
+      made.push({ op: "replace", path: pointer, value: raw.filter((one) => one !== id) });
   }
   return made;
 }
@@ -38,8 +51,10 @@ export function renameOperations(store, pointer, name, next) {
   const walk = (value, path) => {
     if (!value || typeof value !== "object") return;
     const isFormula = value.sort === "formula" || /^\/formulas\/\d+$/.test(path);
-    if (isFormula && value.text?.includes(`{${name}.`)) made.push({ op: "replace", path: `${path}/text`, value: value.text.replaceAll(`{${name}.`, `{${next}.`) });
-    for (const [key, part] of Object.entries(value)) walk(part, `${path}/${key.replaceAll("~", "~0").replaceAll("/", "~1")}`);
+    if (isFormula && value.text?.includes(`{${name}.`))
+      made.push({ op: "replace", path: `${path}/text`, value: value.text.replaceAll(`{${name}.`, `{${next}.`) });
+    for (const [key, part] of Object.entries(value))
+      walk(part, `${path}/${key.replaceAll("~", "~0").replaceAll("/", "~1")}`);
   };
   walk(store.document, "");
   return made;
@@ -55,7 +70,11 @@ export function removeThing(store, pointer) {
   }
   const patch = releaseOperations(store, family, thing.id);
   if (family === "cameras" && store.document.camera === thing.id) {
-    patch.push({ op: "replace", path: "/camera", value: store.document.cameras.find((camera) => camera.id !== thing.id).id });
+    patch.push({
+      op: "replace",
+      path: "/camera",
+      value: store.document.cameras.find((camera) => camera.id !== thing.id).id,
+    });
   }
   store.set({ open: null });
   store.edit([...patch, { op: "remove", path: `/${family}/${index}` }]);

@@ -30,7 +30,12 @@ export class Renders {
     const fields = this.form.elements;
     const size = `${frame.width ?? 1920}x${frame.height ?? 1080}`;
     const small = `${Math.round((frame.width ?? 1920) / 4) * 2}x${Math.round((frame.height ?? 1080) / 4) * 2}`;
-    fields.size.replaceChildren(...[[size, "full"], [small, "half"]].map(([value, words]) => h("option", { value }, `${value.replace("x", " × ")} (${words})`)));
+    fields.size.replaceChildren(
+      ...[
+        [size, "full"],
+        [small, "half"],
+      ].map(([value, words]) => h("option", { value }, `${value.replace("x", " × ")} (${words})`)),
+    );
     fields.first.value = 0;
     fields.last.value = this.store.clock.frames - 1;
     this.form.querySelector(".problem").textContent = "";
@@ -45,7 +50,8 @@ export class Renders {
     fields.last.disabled = still;
     if (still) fields.last.value = fields.first.value = this.store.state.frame;
     const frames = still ? 1 : Math.max(0, fields.last.value - fields.first.value + 1);
-    this.form.querySelector(".summary").textContent = `${frames} ${frames === 1 ? "frame" : "frames"}, ${(frames / this.store.clock.fps).toFixed(2)} s`;
+    this.form.querySelector(".summary").textContent =
+      `${frames} ${frames === 1 ? "frame" : "frames"}, ${(frames / this.store.clock.fps).toFixed(2)} s`;
     fields.bits.disabled = !["png", "sequence"].includes(fields.format.value);
   }
 
@@ -54,7 +60,15 @@ export class Renders {
     await this.store.send();
     const fields = this.form.elements;
     const [width, height] = fields.size.value.split("x").map(Number);
-    const wanted = { format: fields.format.value, first: Number(fields.first.value), last: Number(fields.last.value), width, height, samples: Number(fields.samples.value), bits: Number(fields.bits.value) };
+    const wanted = {
+      format: fields.format.value,
+      first: Number(fields.first.value),
+      last: Number(fields.last.value),
+      width,
+      height,
+      samples: Number(fields.samples.value),
+      bits: Number(fields.bits.value),
+    };
     try {
       await postJson(`/scenes/${this.store.sceneId}/renders`, wanted);
       this.form.querySelector(".problem").textContent = "";
@@ -80,18 +94,41 @@ export class Renders {
     refill(this.jobs, jobs.length ? jobs.slice(0, 6).map((job) => this.job(job)) : h("li.none", {}, "No renders yet."));
     const first = open.at(-1);
     this.words.hidden = !first;
-    if (first) this.words.textContent = `rendering ${Math.floor((100 * first.done) / first.total)} %${first.secondsLeft ? `, ${showSeconds(first.secondsLeft)} left` : ""}`;
+    if (first)
+      this.words.textContent = `rendering ${Math.floor((100 * first.done) / first.total)} %${first.secondsLeft ? `, ${showSeconds(first.secondsLeft)} left` : ""}`;
     if (open.length) this.timer = setTimeout(() => this.poll(), POLL_MS);
   }
 
   job(job) {
     const share = Math.round((100 * job.done) / job.total);
     const left = job.secondsLeft ? `, about ${showSeconds(job.secondsLeft)} left` : "";
-    const state = { waiting: "waiting", running: `${job.done} of ${job.total} frames${left}`, assembling: "putting it together", done: "done", failed: job.message, cancelled: "cancelled" }[job.state];
-    return h("li.job", { "data-state": job.state },
-      h("div.job-words", {}, h("strong", {}, FORMATS[job.format]), ` ${job.size.join(" × ")}, ${job.samples} samples `, h("span.quiet", {}, state)),
+    const state = {
+      waiting: "waiting",
+      running: `${job.done} of ${job.total} frames${left}`,
+      assembling: "putting it together",
+      done: "done",
+      failed: job.message,
+      cancelled: "cancelled",
+    }[job.state];
+    return h(
+      "li.job",
+      { "data-state": job.state },
+      h(
+        "div.job-words",
+        {},
+        h("strong", {}, FORMATS[job.format]),
+        ` ${job.size.join(" × ")}, ${job.samples} samples `,
+        h("span.quiet", {}, state),
+      ),
       OPEN.includes(job.state) ? h("progress", { max: 100, value: share, "aria-label": `${share} % rendered` }) : null,
-      OPEN.includes(job.state) ? h("button.btn.btn-sm.quiet", { type: "button", onclick: () => postJson(`/renders/${job.id}/cancel`).then(() => this.poll()) }, "Cancel") : null,
-      job.file ? h("a.btn.btn-sm.quiet", { href: job.file, download: "" }, icon("download"), "Download") : null);
+      OPEN.includes(job.state)
+        ? h(
+            "button.btn.btn-sm.quiet",
+            { type: "button", onclick: () => postJson(`/renders/${job.id}/cancel`).then(() => this.poll()) },
+            "Cancel",
+          )
+        : null,
+      job.file ? h("a.btn.btn-sm.quiet", { href: job.file, download: "" }, icon("download"), "Download") : null,
+    );
   }
 }

@@ -34,19 +34,60 @@ export class Sheet {
     const mine = (this.running = {});
     const { frames, loops } = store.clock;
     const count = Math.min(this.count, frames);
-    const shown = Array.from({ length: count }, (_, k) => Math.round((k * (loops ? frames : frames - 1)) / (loops ? count : Math.max(count - 1, 1))));
-    const pictures = shown.map((frame) => h("button.sheet-frame", { type: "button", title: `Go to frame ${frame}`, onclick: () => { store.seek(frame); this.dialog.close(); } }, h("span.sheet-blank"), h("span.mono", {}, String(frame))));
+    const shown = Array.from({ length: count }, (_, k) =>
+      Math.round((k * (loops ? frames : frames - 1)) / (loops ? count : Math.max(count - 1, 1))),
+    );
+    const pictures = shown.map((frame) =>
+      h(
+        "button.sheet-frame",
+        {
+          type: "button",
+          title: `Go to frame ${frame}`,
+          onclick: () => {
+            store.seek(frame);
+            this.dialog.close();
+          },
+        },
+        h("span.sheet-blank"),
+        h("span.mono", {}, String(frame)),
+      ),
+    );
     const { width = 1920, height = 1080 } = store.document.frame;
     for (const picture of pictures) picture.firstChild.style.aspectRatio = `${width} / ${height}`;
     const words = h("span.quiet", { role: "status" }, `0 of ${count}`);
-    refill(this.dialog.querySelector(".sheet"),
-      h("div.sheet-tools", {}, COUNTS.map((one) => h("button.chip", { type: "button", "aria-pressed": String(one === this.count), onclick: () => { this.count = one; this.fill(); } }, `${one} frames`)), words),
-      h("div.sheet-frames", {}, pictures));
+    refill(
+      this.dialog.querySelector(".sheet"),
+      h(
+        "div.sheet-tools",
+        {},
+        COUNTS.map((one) =>
+          h(
+            "button.chip",
+            {
+              type: "button",
+              "aria-pressed": String(one === this.count),
+              onclick: () => {
+                this.count = one;
+                this.fill();
+              },
+            },
+            `${one} frames`,
+          ),
+        ),
+        words,
+      ),
+      h("div.sheet-frames", {}, pictures),
+    );
     await store.send();
     for (const [k, frame] of shown.entries()) {
       if (this.running !== mine) return;
       try {
-        const blob = await postForBlob(`/scenes/${store.sceneId}/proof`, { frame, width: WIDTH, samples: SAMPLES, view: `${store.viewId}-sheet` });
+        const blob = await postForBlob(`/scenes/${store.sceneId}/proof`, {
+          frame,
+          width: WIDTH,
+          samples: SAMPLES,
+          view: `${store.viewId}-sheet`,
+        });
         if (this.running !== mine) return;
         const url = URL.createObjectURL(blob);
         this.urls.push(url);

@@ -4,7 +4,11 @@ import { ApiError, getJson } from "../api.js";
 import { h, icon, refill } from "../lib/dom.js";
 import { wipeBar } from "./wipe.js";
 
-const SIDES = [["then", "Then"], ["wipe", "Both"], ["now", "Now"]];
+const SIDES = [
+  ["then", "Then"],
+  ["wipe", "Both"],
+  ["now", "Now"],
+];
 const MOST_WORDS = 3;
 
 export class States {
@@ -27,7 +31,9 @@ export class States {
   async more() {
     const below = this.found.at(-1)?.number;
     try {
-      const { states, isWhole } = await getJson(`/scenes/${this.store.sceneId}/states${below === undefined ? "" : `?below=${below}`}`);
+      const { states, isWhole } = await getJson(
+        `/scenes/${this.store.sceneId}/states${below === undefined ? "" : `?below=${below}`}`,
+      );
       this.found.push(...states);
       this.isWhole = isWhole;
     } catch (error) {
@@ -39,10 +45,33 @@ export class States {
   }
 
   showList() {
-    refill(this.dialog.querySelector(".states"),
-      h("ol", {}, this.found.map((state) => h("li", { "aria-current": state.isNow ? "true" : null }, h("span.mono.quiet", {}, clockOf(state.when)), h("span.state-words", { title: state.words.join("\n") }, shortOf(state.words)),
-        state.isNow ? h("span.quiet", {}, "is now") : [h("button.btn.btn-sm.quiet", { type: "button", onclick: () => this.compare(state) }, "Compare"), h("button.btn.btn-sm.quiet", { type: "button", onclick: () => this.goBack(state) }, "Go to it")]))),
-      !this.isWhole && h("button.btn.btn-sm.quiet", { type: "button", "data-focus": "more", onclick: () => this.more() }, "Earlier ones"));
+    refill(
+      this.dialog.querySelector(".states"),
+      h(
+        "ol",
+        {},
+        this.found.map((state) =>
+          h(
+            "li",
+            { "aria-current": state.isNow ? "true" : null },
+            h("span.mono.quiet", {}, clockOf(state.when)),
+            h("span.state-words", { title: state.words.join("\n") }, shortOf(state.words)),
+            state.isNow
+              ? h("span.quiet", {}, "is now")
+              : [
+                  h("button.btn.btn-sm.quiet", { type: "button", onclick: () => this.compare(state) }, "Compare"),
+                  h("button.btn.btn-sm.quiet", { type: "button", onclick: () => this.goBack(state) }, "Go to it"),
+                ],
+          ),
+        ),
+      ),
+      !this.isWhole &&
+        h(
+          "button.btn.btn-sm.quiet",
+          { type: "button", "data-focus": "more", onclick: () => this.more() },
+          "Earlier ones",
+        ),
+    );
   }
 
   compare(state) {
@@ -72,15 +101,50 @@ export class States {
     const { compared, side, wipe } = this.store.state;
     this.bar.hidden = !compared;
     if (!compared) return;
-    refill(this.bar,
-      side === "wipe" && wipeBar("Wipe between then and now", () => this.viewport.frameBox(), wipe, (share) => this.store.set({ wipe: share })),
-      h("div.compare-words", {},
-        h("div.sides", { role: "group", "aria-label": "What the view shows (B)" }, SIDES.map(([name, words]) => h("button.chip", { type: "button", "data-focus": `side-${name}`, "aria-pressed": String(side === name), onclick: () => this.store.set({ side: name }) }, words))),
-        h("span.compare-state", { title: compared.words.join("\n") }, `Then: ${clockOf(compared.when)}, ${shortOf(compared.words)}`),
+    refill(
+      this.bar,
+      side === "wipe" &&
+        wipeBar(
+          "Wipe between then and now",
+          () => this.viewport.frameBox(),
+          wipe,
+          (share) => this.store.set({ wipe: share }),
+        ),
+      h(
+        "div.compare-words",
+        {},
+        h(
+          "div.sides",
+          { role: "group", "aria-label": "What the view shows (B)" },
+          SIDES.map(([name, words]) =>
+            h(
+              "button.chip",
+              {
+                type: "button",
+                "data-focus": `side-${name}`,
+                "aria-pressed": String(side === name),
+                onclick: () => this.store.set({ side: name }),
+              },
+              words,
+            ),
+          ),
+        ),
+        h(
+          "span.compare-state",
+          { title: compared.words.join("\n") },
+          `Then: ${clockOf(compared.when)}, ${shortOf(compared.words)}`,
+        ),
         h("button.btn.btn-sm.quiet", { type: "button", onclick: () => this.goBack(compared) }, "Go to it"),
-        h("button.plain", { type: "button", "aria-label": "End comparing", onclick: () => this.end() }, icon("x"))));
+        h("button.plain", { type: "button", "aria-label": "End comparing", onclick: () => this.end() }, icon("x")),
+      ),
+    );
   }
 }
 
-const clockOf = (when) => new Date(when).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
-const shortOf = (words) => (words.length ? words.slice(0, MOST_WORDS).join("; ") + (words.length > MOST_WORDS ? `; and ${words.length - MOST_WORDS} more` : "") : "nothing that shows");
+const clockOf = (when) =>
+  new Date(when).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+const shortOf = (words) =>
+  words.length
+    ? words.slice(0, MOST_WORDS).join("; ") +
+      (words.length > MOST_WORDS ? `; and ${words.length - MOST_WORDS} more` : "")
+    : "nothing that shows";

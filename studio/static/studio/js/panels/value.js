@@ -30,15 +30,19 @@ export function numberValue(store, pointer, setting, label, fallback) {
   const raw = store.valueAt(pointer) ?? fallback;
   const sort = sortOf(raw);
   if (sort !== "fixed") return liveValue(store, pointer, setting, label, raw);
-  const element = h("span.value.number", {
-    tabIndex: 0,
-    role: "spinbutton",
-    "aria-label": label,
-    "aria-valuenow": raw,
-    "data-focus": pointer,
-    "data-pointer": pointer,
-    title: `${label} – drag to change, click to type, double click to reset`,
-  }, showValue(raw, setting));
+  const element = h(
+    "span.value.number",
+    {
+      tabIndex: 0,
+      role: "spinbutton",
+      "aria-label": label,
+      "aria-valuenow": raw,
+      "data-focus": pointer,
+      "data-pointer": pointer,
+      title: `${label} – drag to change, click to type, double click to reset`,
+    },
+    showValue(raw, setting),
+  );
   const write = (value, gesture) => {
     const fitted = fitNumber(setting, value, 0);
     element.textContent = showValue(fitted, setting);
@@ -124,7 +128,9 @@ export function listenScrub(store, element, current, setting, write) {
     // A second click may follow: until then the line stays, so that both fall on the same control.
     timer = setTimeout(() => {
       letGo();
-      const now = element.isConnected ? element : document.querySelector(`[data-pointer="${element.dataset.pointer}"]:is(.number, .live)`);
+      const now = element.isConnected
+        ? element
+        : document.querySelector(`[data-pointer="${element.dataset.pointer}"]:is(.number, .live)`);
       now?.dispatchEvent(new CustomEvent("clicked"));
     }, DOUBLE_MS);
     return null;
@@ -139,7 +145,11 @@ export function listenScrub(store, element, current, setting, write) {
 
 /** Put a text field in the place of an element until it is left. */
 export function typeIn(element, text, done) {
-  const input = h("input.typed", { value: text, "aria-label": element.getAttribute("aria-label"), size: Math.max(4, text.length + 1) });
+  const input = h("input.typed", {
+    value: text,
+    "aria-label": element.getAttribute("aria-label"),
+    size: Math.max(4, text.length + 1),
+  });
   element.replaceWith(input);
   input.focus();
   if (text.length > 1) input.select();
@@ -168,29 +178,43 @@ function liveValue(store, pointer, setting, label, raw) {
   const text = raw.sort === "formula" ? words : now === undefined ? raw.sort : showValue(now, setting);
   const open = () => store.set({ open: pointer.split(/\/(?:settings|joining|place|own_time)\//)[0] });
   const isScrubbed = raw.sort === "keyed" && typeof raw.keys[0].value === "number";
-  const element = h(`button.value.live.${raw.sort}`, {
-    type: "button",
-    "data-focus": pointer,
-    "data-pointer": pointer,
-    "data-live": raw.sort === "formula" ? null : pointer,
-    "aria-label": `${label}, ${raw.sort}${lane ? `, now ${showNumber(now ?? NaN)}` : ""}`,
-    title: raw.sort === "formula" ? `${label}: ${words}` : isScrubbed ? `${label}: drag, or type a number, for a key here; click for all its settings` : `${label}: ${raw.sort}`,
-    onclick: (event) => {
-      event.stopPropagation();
-      // With the mouse, a click is known only once no drag and no second click followed.
-      if (!isScrubbed || event.detail === 0) open();
+  const element = h(
+    `button.value.live.${raw.sort}`,
+    {
+      type: "button",
+      "data-focus": pointer,
+      "data-pointer": pointer,
+      "data-live": raw.sort === "formula" ? null : pointer,
+      "aria-label": `${label}, ${raw.sort}${lane ? `, now ${showNumber(now ?? NaN)}` : ""}`,
+      title:
+        raw.sort === "formula"
+          ? `${label}: ${words}`
+          : isScrubbed
+            ? `${label}: drag, or type a number, for a key here; click for all its settings`
+            : `${label}: ${raw.sort}`,
+      onclick: (event) => {
+        event.stopPropagation();
+        // With the mouse, a click is known only once no drag and no second click followed.
+        if (!isScrubbed || event.detail === 0) open();
+      },
     },
-  }, text.length > 30 ? `${text.slice(0, 28)}…` : text);
-  if (raw.sort !== "formula") element.showNow = () => {
-    const then = store.liveValue(pointer);
-    if (then !== undefined) element.textContent = showValue(then, setting);
-  };
+    text.length > 30 ? `${text.slice(0, 28)}…` : text,
+  );
+  if (raw.sort !== "formula")
+    element.showNow = () => {
+      const then = store.liveValue(pointer);
+      if (then !== undefined) element.textContent = showValue(then, setting);
+    };
   if (!isScrubbed) return element;
   const current = () => keyedAt(store.valueAt(pointer), store.state.frame);
   const write = (value, gesture) => {
     const fitted = fitNumber(setting, value, 0);
     element.textContent = showValue(fitted, setting);
-    store.setValue(pointer, { ...raw, keys: withKey(store.valueAt(pointer).keys, store.state.frame, fitted) }, { gesture });
+    store.setValue(
+      pointer,
+      { ...raw, keys: withKey(store.valueAt(pointer).keys, store.state.frame, fitted) },
+      { gesture },
+    );
   };
   listenScrub(store, element, current, setting, write);
   listenKeys(store, element, current, setting, write);
@@ -226,7 +250,11 @@ export function colourValue(store, pointer, label, fallback) {
 
 export function choiceValue(store, pointer, setting, label, fallback) {
   const raw = store.valueAt(pointer) ?? fallback;
-  return h("select.value.choice", { "aria-label": label, "data-focus": pointer, onchange: (event) => store.setValue(pointer, event.target.value) }, setting.choices.map((choice) => h("option", { value: choice, selected: choice === raw }, choice)));
+  return h(
+    "select.value.choice",
+    { "aria-label": label, "data-focus": pointer, onchange: (event) => store.setValue(pointer, event.target.value) },
+    setting.choices.map((choice) => h("option", { value: choice, selected: choice === raw }, choice)),
+  );
 }
 
 export function gradientChip(stops) {

@@ -10,7 +10,13 @@ const KEY_STEP = 0.05;
  * @param {(share: number) => void} onMove with how much of the picture lies on the left
  */
 export function wipeBar(label, box, share, onMove) {
-  const bar = h("div.wipe-bar", { role: "slider", tabIndex: 0, "aria-label": label, "aria-valuemin": 0, "aria-valuemax": 100 });
+  const bar = h("div.wipe-bar", {
+    role: "slider",
+    tabIndex: 0,
+    "aria-label": label,
+    "aria-valuemin": 0,
+    "aria-valuemax": 100,
+  });
   const put = (value) => {
     share = Math.max(0, Math.min(1, value));
     const [x, , width] = box();

@@ -6,8 +6,21 @@ import { STROKE_FRAGMENT, STROKE_VERTEX, SURFACE_FRAGMENT, SURFACE_VERTEX } from
 const TEXTURE_WIDTH = 2048;
 const REFERENCE_LINES = 1080;
 const SURFACE_LIFT_PX = 2;
-const ADDITIVE = { blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blendDst: THREE.OneFactor, blendEquation: THREE.AddEquation, blendSrcAlpha: THREE.ZeroFactor, blendDstAlpha: THREE.OneFactor, depthWrite: false };
-const OVER = { blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blendDst: THREE.OneMinusSrcAlphaFactor, blendEquation: THREE.AddEquation };
+const ADDITIVE = {
+  blending: THREE.CustomBlending,
+  blendSrc: THREE.OneFactor,
+  blendDst: THREE.OneFactor,
+  blendEquation: THREE.AddEquation,
+  blendSrcAlpha: THREE.ZeroFactor,
+  blendDstAlpha: THREE.OneFactor,
+  depthWrite: false,
+};
+const OVER = {
+  blending: THREE.CustomBlending,
+  blendSrc: THREE.OneFactor,
+  blendDst: THREE.OneMinusSrcAlphaFactor,
+  blendEquation: THREE.AddEquation,
+};
 
 /** Return an integer texture that holds items of some components, rows of 2048. */
 function dataTexture(array, components, format, type, internal) {
@@ -24,7 +37,11 @@ function dataTexture(array, components, format, type, internal) {
   return texture;
 }
 
-const BEYOND = { repeat: THREE.RepeatWrapping, mirror: THREE.MirroredRepeatWrapping, "its edge": THREE.ClampToEdgeWrapping };
+const BEYOND = {
+  repeat: THREE.RepeatWrapping,
+  mirror: THREE.MirroredRepeatWrapping,
+  "its edge": THREE.ClampToEdgeWrapping,
+};
 
 /** Return a picture with all its sizes as a texture; light is linear where it is sampled. */
 function pictureTexture(texels, sizes, beyond) {
@@ -46,7 +63,8 @@ function pictureTexture(texels, sizes, beyond) {
 /** Return the rows of an array, `size` numbers each, that an index names. */
 function taken(array, size, index) {
   const out = new array.constructor(index.length * size);
-  for (let k = 0; k < index.length; k += 1) for (let c = 0; c < size; c += 1) out[k * size + c] = array[index[k] * size + c];
+  for (let k = 0; k < index.length; k += 1)
+    for (let c = 0; c < size; c += 1) out[k * size + c] = array[index[k] * size + c];
   return out;
 }
 
@@ -65,7 +83,13 @@ class Drawn {
       ...(isAdditive ? { ...ADDITIVE, transparent: true } : isCovering ? {} : { ...OVER, transparent: true }),
     });
     this.picking = new THREE.RawShaderMaterial({
-      glslVersion: THREE.GLSL3, vertexShader: vertex, fragmentShader: fragment, uniforms, defines: { ...always, PICK: 1 }, side: THREE.DoubleSide, blending: THREE.NoBlending,
+      glslVersion: THREE.GLSL3,
+      vertexShader: vertex,
+      fragmentShader: fragment,
+      uniforms,
+      defines: { ...always, PICK: 1 },
+      side: THREE.DoubleSide,
+      blending: THREE.NoBlending,
     });
     this.mesh = new THREE.Mesh(this.geometry, this.material);
     this.mesh.frustumCulled = false;
@@ -90,7 +114,12 @@ class Drawn {
   /** Put an array into an attribute, into the same memory where it fits. */
   attribute(name, array, size, { instanced = false, normalized = false } = {}) {
     const old = this.geometry.getAttribute(name);
-    if (old && old.array.length === array.length && old.array.constructor === array.constructor && !old.isInterleavedBufferAttribute) {
+    if (
+      old &&
+      old.array.length === array.length &&
+      old.array.constructor === array.constructor &&
+      !old.isInterleavedBufferAttribute
+    ) {
       old.array.set(array);
       old.needsUpdate = true;
       return;
@@ -145,7 +174,9 @@ class Drawn {
         return;
       }
       if (old) this.refresh();
-      const rows = instanced ? new THREE.InstancedInterleavedBuffer(array.slice(), 5) : new THREE.InterleavedBuffer(array.slice(), 5);
+      const rows = instanced
+        ? new THREE.InstancedInterleavedBuffer(array.slice(), 5)
+        : new THREE.InterleavedBuffer(array.slice(), 5);
       rows.setUsage(THREE.DynamicDrawUsage);
       this.geometry.setAttribute(names[0], new THREE.InterleavedBufferAttribute(rows, 4, 0));
       this.geometry.setAttribute(names[1], new THREE.InterleavedBufferAttribute(rows, 1, 4));
@@ -164,7 +195,8 @@ class Drawn {
         if (old) this.refresh();
         this.rows = new THREE.InstancedInterleavedBuffer(array.slice(), 12);
         this.rows.setUsage(THREE.DynamicDrawUsage);
-        for (let row = 0; row < 3; row += 1) this.geometry.setAttribute(`row${row}`, new THREE.InterleavedBufferAttribute(this.rows, 4, row * 4));
+        for (let row = 0; row < 3; row += 1)
+          this.geometry.setAttribute(`row${row}`, new THREE.InterleavedBufferAttribute(this.rows, 4, row * 4));
       }
       this.geometry.instanceCount = one.count;
     });
@@ -184,10 +216,20 @@ class Drawn {
 export class DrawnSurface extends Drawn {
   constructor(shared, look, always = {}) {
     const own = {
-      uLow: { value: new THREE.Vector3() }, uExtent: { value: new THREE.Vector3() }, uColour: { value: new THREE.Vector3() },
-      uPointCount: { value: 1 }, uGlow: { value: new THREE.Vector3() }, uRough: { value: 0.5 }, uMetal: { value: 0 }, uBrightness: { value: 1 },
-      uPick: { value: 0 }, uSalt: { value: 0 }, uTexture: { value: null }, uPainted: { value: new THREE.Vector2() },
-      uAcross: { value: new THREE.Vector3() }, uUpwards: { value: new THREE.Vector3() },
+      uLow: { value: new THREE.Vector3() },
+      uExtent: { value: new THREE.Vector3() },
+      uColour: { value: new THREE.Vector3() },
+      uPointCount: { value: 1 },
+      uGlow: { value: new THREE.Vector3() },
+      uRough: { value: 0.5 },
+      uMetal: { value: 0 },
+      uBrightness: { value: 1 },
+      uPick: { value: 0 },
+      uSalt: { value: 0 },
+      uTexture: { value: null },
+      uPainted: { value: new THREE.Vector2() },
+      uAcross: { value: new THREE.Vector3() },
+      uUpwards: { value: new THREE.Vector3() },
     };
     super({ ...shared, ...own }, SURFACE_VERTEX, SURFACE_FRAGMENT, look.blend === "additive", true, always);
     this.mesh.renderOrder = look.blend === "additive" ? 2 : 0;
@@ -202,7 +244,16 @@ export class DrawnSurface extends Drawn {
     uniforms.uMetal.value = look.metal;
     uniforms.uBrightness.value = look.brightness;
     const facets = look.shading === "as the form" ? one.flat : look.shading === "flat";
-    this.define({ SUNS: suns, KEYS: keys, ...(facets ? { FLAT_FACES: 1 } : {}), ...(this.isOpen.tint || this.isOpen.pointTint ? { OPEN: 1 } : {}), ...(one.reach ? { REACH: 1 } : {}), ...(look.glow > 0 ? { GLOWS: 1 } : {}), ...(look.texture ? { PAINT: 1 } : {}), ...(isFlat ? { FLAT_LIGHT: 1 } : {}) });
+    this.define({
+      SUNS: suns,
+      KEYS: keys,
+      ...(facets ? { FLAT_FACES: 1 } : {}),
+      ...(this.isOpen.tint || this.isOpen.pointTint ? { OPEN: 1 } : {}),
+      ...(one.reach ? { REACH: 1 } : {}),
+      ...(look.glow > 0 ? { GLOWS: 1 } : {}),
+      ...(look.texture ? { PAINT: 1 } : {}),
+      ...(isFlat ? { FLAT_LIGHT: 1 } : {}),
+    });
   }
 
   feedShape(one, look, buffers) {
@@ -210,7 +261,8 @@ export class DrawnSurface extends Drawn {
     // What a picture lies on has corners of its own for every triangle, as points may lie in several places of it.
     const index = look.texture ? buffers.get(one.triangles) : null;
     const ofPoints = (array, size) => (index ? taken(array, size, index) : array);
-    if (index && one.triangles !== this.keys.triangles) this.keys = { matrices: this.keys.matrices, tint: this.keys.tint };
+    if (index && one.triangles !== this.keys.triangles)
+      this.keys = { matrices: this.keys.matrices, tint: this.keys.tint };
     this.fed("points", one.points, () => {
       const packed = buffers.get(one.points);
       this.attribute("place", ofPoints(packed.subarray(0, one.pointCount * 4), 4), 4, { normalized: true });
@@ -250,9 +302,19 @@ export class DrawnStroke extends Drawn {
   constructor(shared, look) {
     const isDots = look.kind === "dots";
     const own = {
-      uLow: { value: new THREE.Vector3() }, uExtent: { value: new THREE.Vector3() }, uColour: { value: new THREE.Vector3() },
-      uPoints: { value: null }, uEdges: { value: null }, uHalf: { value: 1 }, uUnits: { value: 0 }, uLift: { value: 0 },
-      uDots: { value: isDots ? 1 : 0 }, uPointTints: { value: null }, uHasPointTints: { value: 0 }, uSoft: { value: 0 }, uPick: { value: 0 },
+      uLow: { value: new THREE.Vector3() },
+      uExtent: { value: new THREE.Vector3() },
+      uColour: { value: new THREE.Vector3() },
+      uPoints: { value: null },
+      uEdges: { value: null },
+      uHalf: { value: 1 },
+      uUnits: { value: 0 },
+      uLift: { value: 0 },
+      uDots: { value: isDots ? 1 : 0 },
+      uPointTints: { value: null },
+      uHasPointTints: { value: 0 },
+      uSoft: { value: 0 },
+      uPick: { value: 0 },
     };
     super({ ...shared, ...own }, STROKE_VERTEX, STROKE_FRAGMENT, look.blend === "additive", false);
     this.mesh.renderOrder = look.blend === "additive" ? 3 : 1;

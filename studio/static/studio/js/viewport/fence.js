@@ -6,6 +6,7 @@ const ASK_MS = 8;
 export async function drawn(gl) {
   const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
   gl.flush();
-  while (gl.getSyncParameter(fence, gl.SYNC_STATUS) !== gl.SIGNALED) await new Promise((resolve) => setTimeout(resolve, ASK_MS));
+  while (gl.getSyncParameter(fence, gl.SYNC_STATUS) !== gl.SIGNALED)
+    await new Promise((resolve) => setTimeout(resolve, ASK_MS));
   gl.deleteSync(fence);
 }

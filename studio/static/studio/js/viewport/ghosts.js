@@ -22,7 +22,10 @@ export class Ghosts {
 
   /** Whether what is held of them has changed since they were drawn. */
   isStale(store) {
-    return !isAlike(this.around(store).map(({ header }) => header), this.drawn);
+    return !isAlike(
+      this.around(store).map(({ header }) => header),
+      this.drawn,
+    );
   }
 
   /** Put them over the screen as the camera of the shown frame sees them: the selected figures, or all. */

@@ -13,12 +13,21 @@ import { ownSpace, subjectOf } from "./subject.js";
 
 const REACH_PX = 74;
 const SNAP = { move: 10, turn: 15, scale: 0.1 };
-const AXES = [[1, 0, 0], [0, 1, 0], [0, 0, 1]];
+const AXES = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+];
 const PLANE_SIZE = 160;
 const ARC_STEPS = 10;
 const SMALLEST_WAY = 1e-3;
 // Where the keys of a thing's way are, below the thing itself.
-const WAYS = { guide: "place/position/", figure: "place/position/", camera: "settings/position/", light: "settings/position/" };
+const WAYS = {
+  guide: "place/position/",
+  figure: "place/position/",
+  camera: "settings/position/",
+  light: "settings/position/",
+};
 const HALF_SENSOR_MM = 18;
 const CAMERA_SIZE = 60;
 
@@ -94,26 +103,56 @@ export class Handles {
 
   outlineParts(subject, parts) {
     const { kind, shown, space } = subject;
-    const draw = (lines, matrix) => lines.forEach((line) => this.line(line.map((point) => carry(matrix, point)), parts));
+    const draw = (lines, matrix) =>
+      lines.forEach((line) =>
+        this.line(
+          line.map((point) => carry(matrix, point)),
+          parts,
+        ),
+      );
     if (kind === "region") {
       const half = shown.now("size").map((value) => value / 2);
-      draw(regionLines(shown.now("form"), shown.now("thickness")), multiply(space, place(shown.now("position"), shown.now("rotation"), half)));
+      draw(
+        regionLines(shown.now("form"), shown.now("thickness")),
+        multiply(space, place(shown.now("position"), shown.now("rotation"), half)),
+      );
     } else if (kind === "between") {
       const axis = shown.now("axis");
       for (const name of ["start", "end"]) {
         draw(planeLines(axis, shown.now(name), PLANE_SIZE), space);
         const point = AXES["xyz".indexOf(axis)].map((value) => value * shown.now(name));
-        this.knob(carry(space, point), { does: "along", name, way: carryWay(space, AXES["xyz".indexOf(axis)]) }, parts, name);
+        this.knob(
+          carry(space, point),
+          { does: "along", name, way: carryWay(space, AXES["xyz".indexOf(axis)]) },
+          parts,
+          name,
+        );
       }
     } else if (kind === "angle") {
       const [axis, middle, width] = ["axis", "middle", "width"].map((name) => shown.now(name));
       draw(sectorLines(axis, middle, width, PLANE_SIZE), space);
-      this.knob(carry(space, onCircle(axis, middle, PLANE_SIZE)), { does: "round", name: "middle", axis, times: 1 }, parts, "middle");
-      this.knob(carry(space, onCircle(axis, middle + width / 2, PLANE_SIZE)), { does: "round", name: "width", axis, times: 2 }, parts, "width");
+      this.knob(
+        carry(space, onCircle(axis, middle, PLANE_SIZE)),
+        { does: "round", name: "middle", axis, times: 1 },
+        parts,
+        "middle",
+      );
+      this.knob(
+        carry(space, onCircle(axis, middle + width / 2, PLANE_SIZE)),
+        { does: "round", name: "width", axis, times: 2 },
+        parts,
+        "width",
+      );
     } else if (subject.isAround) {
       const { frame } = this.store.document;
-      const half = (shown.now("measured") === "angle" ? Math.tan((shown.now("angle") * Math.PI) / 360) : HALF_SENSOR_MM / shown.now("lens")) * CAMERA_SIZE;
-      draw(cameraLines(half, (half * (frame.height ?? 1080)) / (frame.width ?? 1920), CAMERA_SIZE), this.viewport.header.places.cameras[this.store.valueAt(subject.base).id]);
+      const half =
+        (shown.now("measured") === "angle"
+          ? Math.tan((shown.now("angle") * Math.PI) / 360)
+          : HALF_SENSOR_MM / shown.now("lens")) * CAMERA_SIZE;
+      draw(
+        cameraLines(half, (half * (frame.height ?? 1080)) / (frame.width ?? 1920), CAMERA_SIZE),
+        this.viewport.header.places.cameras[this.store.valueAt(subject.base).id],
+      );
     } else if (kind === "near") {
       const to = shown.now("to");
       const guide = this.viewport.header.places.guides[to];
@@ -133,11 +172,19 @@ export class Handles {
   /** The way of a moving thing through the frames that the page holds, with its keys on it. */
   wayParts(subject, parts) {
     const { id } = this.store.valueAt(subject.base);
-    const places = [...this.headers.values()].sort((a, b) => a.frame - b.frame).flatMap(({ frame, places: of }) => {
-      const matrix = of[`${subject.kind}s`][id];
-      return matrix ? [{ frame, point: [matrix[3], matrix[7], matrix[11]] }] : [];
-    });
-    const spread = Math.max(0, ...[0, 1, 2].map((axis) => Math.max(...places.map(({ point }) => point[axis])) - Math.min(...places.map(({ point }) => point[axis]))));
+    const places = [...this.headers.values()]
+      .sort((a, b) => a.frame - b.frame)
+      .flatMap(({ frame, places: of }) => {
+        const matrix = of[`${subject.kind}s`][id];
+        return matrix ? [{ frame, point: [matrix[3], matrix[7], matrix[11]] }] : [];
+      });
+    const spread = Math.max(
+      0,
+      ...[0, 1, 2].map(
+        (axis) =>
+          Math.max(...places.map(({ point }) => point[axis])) - Math.min(...places.map(({ point }) => point[axis])),
+      ),
+    );
     if (places.length < 2 || !(spread > SMALLEST_WAY)) return;
     let run = [];
     for (const [k, { frame, point }] of places.entries()) {
@@ -148,7 +195,11 @@ export class Handles {
       run.push(point);
     }
     this.line(run, parts, "way");
-    const keys = new Set(this.store.state.lanes.filter((lane) => lane.pointer.startsWith(`${subject.base}/${WAYS[subject.kind]}`)).flatMap((lane) => lane.keys.map((key) => key.frame)));
+    const keys = new Set(
+      this.store.state.lanes
+        .filter((lane) => lane.pointer.startsWith(`${subject.base}/${WAYS[subject.kind]}`))
+        .flatMap((lane) => lane.keys.map((key) => key.frame)),
+    );
     for (const { frame, point } of places) {
       const at = keys.has(frame) && this.project(point);
       if (at) parts.push(s("circle", { cx: at.x, cy: at.y, r: 3.5, class: "way-key" }));
@@ -177,7 +228,17 @@ export class Handles {
           return plus(origin, plus(scaled(a, Math.cos(angle) * size * 0.72), scaled(b, Math.sin(angle) * size * 0.72)));
         });
         const points = arc.map((point) => this.project(point));
-        if (points.every(Boolean)) this.grip("path", { d: points.map((at, k) => `${k ? "L" : "M"}${at.x.toFixed(1)} ${at.y.toFixed(1)}`).join(""), class: "arc" }, { does: "turn", axis, name: turns, origin }, parts, `turn ${"xyz"[axis]}`);
+        if (points.every(Boolean))
+          this.grip(
+            "path",
+            {
+              d: points.map((at, k) => `${k ? "L" : "M"}${at.x.toFixed(1)} ${at.y.toFixed(1)}`).join(""),
+              class: "arc",
+            },
+            { does: "turn", axis, name: turns, origin },
+            parts,
+            `turn ${"xyz"[axis]}`,
+          );
       });
     }
     AXES.forEach((way, axis) => {
@@ -186,18 +247,42 @@ export class Handles {
       if (!tip) return;
       parts.push(s("path", { d: `M${middle.x} ${middle.y}L${tip.x} ${tip.y}`, class: "stem" }));
       const angle = Math.atan2(tip.y - middle.y, tip.x - middle.x);
-      const corner = (turn, far) => `${(tip.x + Math.cos(angle + turn) * far).toFixed(1)} ${(tip.y + Math.sin(angle + turn) * far).toFixed(1)}`;
-      this.grip("path", { d: `M${corner(0, 9)}L${corner(2.3, 8)}L${corner(-2.3, 8)}Z` }, { does: "move", axis, name: moves, way: direction, origin }, parts, `move ${named}${"xyz"[axis]}`);
-      const text = s("text", { x: tip.x + Math.cos(angle) * 20, y: tip.y + Math.sin(angle) * 20 + 4, class: "axis-name" });
+      const corner = (turn, far) =>
+        `${(tip.x + Math.cos(angle + turn) * far).toFixed(1)} ${(tip.y + Math.sin(angle + turn) * far).toFixed(1)}`;
+      this.grip(
+        "path",
+        { d: `M${corner(0, 9)}L${corner(2.3, 8)}L${corner(-2.3, 8)}Z` },
+        { does: "move", axis, name: moves, way: direction, origin },
+        parts,
+        `move ${named}${"xyz"[axis]}`,
+      );
+      const text = s("text", {
+        x: tip.x + Math.cos(angle) * 20,
+        y: tip.y + Math.sin(angle) * 20 + 4,
+        class: "axis-name",
+      });
       text.textContent = "xyz"[axis];
       parts.push(text);
       if (scales) {
         const scaleWay = unit(carryWay(own, way));
         const box = this.project(plus(origin, scaled(scaleWay, size * 0.5)));
-        if (box) this.grip("rect", { x: box.x - 4.5, y: box.y - 4.5, width: 9, height: 9 }, { does: "scale", axis, name: scales, way: scaleWay, origin }, parts, `scale ${"xyz"[axis]}`);
+        if (box)
+          this.grip(
+            "rect",
+            { x: box.x - 4.5, y: box.y - 4.5, width: 9, height: 9 },
+            { does: "scale", axis, name: scales, way: scaleWay, origin },
+            parts,
+            `scale ${"xyz"[axis]}`,
+          );
       }
     });
-    this.grip("circle", { cx: middle.x, cy: middle.y, r: 8, class: "free" }, { does: "free", name: moves, origin }, parts, `move ${named}`.trim());
+    this.grip(
+      "circle",
+      { cx: middle.x, cy: middle.y, r: 8, class: "free" },
+      { does: "free", name: moves, origin },
+      parts,
+      `move ${named}`.trim(),
+    );
   }
 
   pathParts({ shown, space }, parts) {
@@ -212,16 +297,41 @@ export class Handles {
         const there = this.project(end);
         if (!there) continue;
         parts.push(s("path", { d: `M${at.x} ${at.y}L${there.x} ${there.y}`, class: "stem" }));
-        this.grip("circle", { cx: there.x, cy: there.y, r: 4.5 }, { does: "node", index, part: name, origin: end }, parts, `${name} ${index + 1}`);
+        this.grip(
+          "circle",
+          { cx: there.x, cy: there.y, r: 4.5 },
+          { does: "node", index, part: name, origin: end },
+          parts,
+          `${name} ${index + 1}`,
+        );
       }
-      this.grip("rect", { x: at.x - 5, y: at.y - 5, width: 10, height: 10 }, { does: "node", index, part: "at", origin: world }, parts, `point ${index + 1}`);
+      this.grip(
+        "rect",
+        { x: at.x - 5, y: at.y - 5, width: 10, height: 10 },
+        { does: "node", index, part: "at", origin: world },
+        parts,
+        `point ${index + 1}`,
+      );
       const next = nodes[index + 1];
       if (!next) return;
-      const between = carry(space, scaled(plus(plus(node.at, node.leave ?? [0, 0, 0]), plus(next.at, next.arrive ?? [0, 0, 0])), 0.5));
+      const between = carry(
+        space,
+        scaled(plus(plus(node.at, node.leave ?? [0, 0, 0]), plus(next.at, next.arrive ?? [0, 0, 0])), 0.5),
+      );
       const spot = this.project(between);
       if (!spot) return;
-      const nodesThen = [...nodes.slice(0, index + 1), { at: scaled(plus(node.at, next.at), 0.5).map(rounded) }, ...nodes.slice(index + 1)];
-      this.grip("path", { d: `M${spot.x - 4} ${spot.y}h8M${spot.x} ${spot.y - 4}v8`, class: "add" }, { does: "write", nodes: nodesThen }, parts, `add after ${index + 1}`);
+      const nodesThen = [
+        ...nodes.slice(0, index + 1),
+        { at: scaled(plus(node.at, next.at), 0.5).map(rounded) },
+        ...nodes.slice(index + 1),
+      ];
+      this.grip(
+        "path",
+        { d: `M${spot.x - 4} ${spot.y}h8M${spot.x} ${spot.y - 4}v8`, class: "add" },
+        { does: "write", nodes: nodesThen },
+        parts,
+        `add after ${index + 1}`,
+      );
     });
   }
 
@@ -248,8 +358,20 @@ export class Handles {
     this.svg.setPointerCapture(event.pointerId);
     this.lastNode = act.does === "node" && act.part === "at" ? act.index : undefined;
     const { shown, names } = this.subject;
-    const start = Object.fromEntries([...names, act.name, act.part === undefined ? null : "nodes"].filter(Boolean).map((name) => [name, name === "nodes" ? shown.raw(name) : shown.now(name)]));
-    this.held = { act, start, x: event.clientX, y: event.clientY, gesture: newGesture(), subject: this.subject, others: this.others() };
+    const start = Object.fromEntries(
+      [...names, act.name, act.part === undefined ? null : "nodes"]
+        .filter(Boolean)
+        .map((name) => [name, name === "nodes" ? shown.raw(name) : shown.now(name)]),
+    );
+    this.held = {
+      act,
+      start,
+      x: event.clientX,
+      y: event.clientY,
+      gesture: newGesture(),
+      subject: this.subject,
+      others: this.others(),
+    };
     this.store.gesture = this.held.gesture;
   }
 
@@ -276,15 +398,31 @@ export class Handles {
     if (act.does === "move") {
       const by = this.alongScreen(act.origin, act.way, dx, dy);
       const local = carryBack(subject.space, scaled(act.way, by));
-      if (local) this.writeVector(act.name, start[act.name].map((value, axis) => (axis === act.axis ? snap(value + local[axis], SNAP.move) : value)), start);
+      if (local)
+        this.writeVector(
+          act.name,
+          start[act.name].map((value, axis) => (axis === act.axis ? snap(value + local[axis], SNAP.move) : value)),
+          start,
+        );
     } else if (act.does === "free") {
       const local = carryBack(subject.space, this.inView(act.origin, dx, dy));
-      if (local) this.writeVector(act.name, start[act.name].map((value, axis) => snap(value + local[axis], SNAP.move)), start);
+      if (local)
+        this.writeVector(
+          act.name,
+          start[act.name].map((value, axis) => snap(value + local[axis], SNAP.move)),
+          start,
+        );
     } else if (act.does === "scale") {
-      const by = this.alongScreen(act.origin, act.way, dx, dy) / (REACH_PX * 0.5 / this.project(act.origin).scale);
+      const by = this.alongScreen(act.origin, act.way, dx, dy) / ((REACH_PX * 0.5) / this.project(act.origin).scale);
       const factor = Math.max(0.01, 1 + by);
       const step = act.name === "size" ? SNAP.move : SNAP.scale;
-      this.writeVector(act.name, start[act.name].map((value, axis) => (axis === act.axis || event.shiftKey ? Math.max(snap(value * factor, step), 0.001) : value)), start);
+      this.writeVector(
+        act.name,
+        start[act.name].map((value, axis) =>
+          axis === act.axis || event.shiftKey ? Math.max(snap(value * factor, step), 0.001) : value,
+        ),
+        start,
+      );
     } else if (act.does === "turn") this.turn(act, start, event, snap);
     else if (act.does === "along") {
       const by = this.alongScreen(act.from, unit(act.way), dx, dy) / (Math.hypot(...act.way) || 1);
@@ -293,7 +431,11 @@ export class Handles {
     else if (act.does === "node") {
       const local = carryBack(subject.space, this.inView(act.origin, dx, dy));
       if (!local) return;
-      const nodes = start.nodes.map((node, index) => (index === act.index ? { ...node, [act.part]: node[act.part].map((value, axis) => rounded(snap(value + local[axis], SNAP.move))) } : node));
+      const nodes = start.nodes.map((node, index) =>
+        index === act.index
+          ? { ...node, [act.part]: node[act.part].map((value, axis) => rounded(snap(value + local[axis], SNAP.move))) }
+          : node,
+      );
       this.store.setValue(`${subject.shown.base}/nodes`, nodes, { gesture: this.held.gesture });
       this.show();
     }
@@ -306,7 +448,7 @@ export class Handles {
     if (!b) return 0;
     const [sx, sy] = [b.x - a.x, b.y - a.y];
     const square = sx * sx + sy * sy;
-    return square < 0.01 ? 0 : ((dx * sx + dy * sy) / square) / a.scale;
+    return square < 0.01 ? 0 : (dx * sx + dy * sy) / square / a.scale;
   }
 
   /** A movement of the pointer as a direction of the world, across the line of sight. */
@@ -328,7 +470,10 @@ export class Handles {
   turn(act, start, event, snap) {
     const { subject } = this.held;
     const before = turning(start[act.name]);
-    const facing = dot(unit(carryWay(multiply(subject.space, before), AXES[act.axis])), this.viewport.currentView().forward);
+    const facing = dot(
+      unit(carryWay(multiply(subject.space, before), AXES[act.axis])),
+      this.viewport.currentView().forward,
+    );
     const by = snap(this.swept(act.origin, event) * (facing > 0 ? 1 : -1), SNAP.turn);
     const degrees = degreesOf(multiply(before, turning(AXES[act.axis].map((value) => value * by))), start[act.name]);
     this.writeVector(act.name, degrees, start);
@@ -353,14 +498,26 @@ export class Handles {
     const { store } = this;
     const { shown, base } = this.held.subject;
     const { frame } = store.state;
-    const operations = vectorOperations(store.document, `${shown.base}/${name}`, shown.settings[name].default, shown.now(name), wanted, frame, store.state.recording);
-    const by = wanted.map((value, axis) => (name === "scale" ? value / (start[name][axis] || 1) : value - start[name][axis]));
+    const operations = vectorOperations(
+      store.document,
+      `${shown.base}/${name}`,
+      shown.settings[name].default,
+      shown.now(name),
+      wanted,
+      frame,
+      store.state.recording,
+    );
+    const by = wanted.map((value, axis) =>
+      name === "scale" ? value / (start[name][axis] || 1) : value - start[name][axis],
+    );
     this.held.before ??= {};
     for (const index of this.held.others) {
       const pointer = `/figures/${index}/place/${name}`;
       const raw = store.valueAt(pointer) ?? shown.settings[name].default;
       const was = (this.held.before[`${pointer}`] ??= raw.map((part) => (typeof part === "number" ? part : null)));
-      const moved = raw.map((part, axis) => (was[axis] === null ? part : rounded(name === "scale" ? was[axis] * by[axis] : was[axis] + by[axis])));
+      const moved = raw.map((part, axis) =>
+        was[axis] === null ? part : rounded(name === "scale" ? was[axis] * by[axis] : was[axis] + by[axis]),
+      );
       operations.push(...setOperations(store.document, pointer, moved));
     }
     store.edit(operations, { gesture: this.held.gesture });

@@ -18,7 +18,8 @@ function unpacked(packed, count, low, high) {
   const normals = new Float32Array(count * 3);
   const extent = high.map((value, axis) => value - low[axis]);
   for (let v = 0; v < count; v += 1) {
-    for (let axis = 0; axis < 3; axis += 1) points[v * 3 + axis] = low[axis] + (packed[v * 4 + axis] / 65535) * extent[axis];
+    for (let axis = 0; axis < 3; axis += 1)
+      points[v * 3 + axis] = low[axis] + (packed[v * 4 + axis] / 65535) * extent[axis];
     let x = (packed[count * 4 + v * 2] / 65535) * 2 - 1;
     let y = (packed[count * 4 + v * 2 + 1] / 65535) * 2 - 1;
     const z = 1 - Math.abs(x) - Math.abs(y);
@@ -53,7 +54,8 @@ function carry({ points, normals }, matrices, places, facings) {
 /** The indices of a mesh, once for each copy. */
 function repeated(index, count, step) {
   const out = new Uint32Array(index.length * count);
-  for (let k = 0, at = 0; k < count; k += 1) for (let j = 0; j < index.length; j += 1, at += 1) out[at] = index[j] + k * step;
+  for (let k = 0, at = 0; k < count; k += 1)
+    for (let j = 0; j < index.length; j += 1, at += 1) out[at] = index[j] + k * step;
   return out;
 }
 
@@ -71,7 +73,9 @@ export class MergedSurface extends DrawnSurface {
       const places = this.floats("place", count * pointCount, 3);
       carry(this.local, buffers.get(one.matrices), places, this.floats("facing", count * pointCount, 3));
     });
-    this.fed("triangles", `${one.triangles} ${count} ${pointCount}`, () => this.index(repeated(buffers.get(one.triangles), count, pointCount)));
+    this.fed("triangles", `${one.triangles} ${count} ${pointCount}`, () =>
+      this.index(repeated(buffers.get(one.triangles), count, pointCount)),
+    );
     this.fed("tints", `${look.tints} ${look.pointTints} ${count} ${pointCount}`, () => {
       const own = look.tints && buffers.get(look.tints);
       const ofPoints = look.pointTints && buffers.get(look.pointTints);

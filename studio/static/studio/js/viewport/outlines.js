@@ -16,10 +16,37 @@ const around = {
 export function regionLines(form, thickness = 0.3) {
   if (form === "ball") return [around.x(1), around.y(1), around.z(1)];
   if (form === "block") {
-    const square = (z) => [[-1, -1, z], [1, -1, z], [1, 1, z], [-1, 1, z], [-1, -1, z]];
-    return [square(-1), square(1), ...[[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([x, y]) => [[x, y, -1], [x, y, 1]])];
+    const square = (z) => [
+      [-1, -1, z],
+      [1, -1, z],
+      [1, 1, z],
+      [-1, 1, z],
+      [-1, -1, z],
+    ];
+    return [
+      square(-1),
+      square(1),
+      ...[
+        [-1, -1],
+        [1, -1],
+        [1, 1],
+        [-1, 1],
+      ].map(([x, y]) => [
+        [x, y, -1],
+        [x, y, 1],
+      ]),
+    ];
   }
-  const sides = (top, foot) => [[1, 0], [0, 1], [-1, 0], [0, -1]].map(([x, z]) => [[x * top, 1, z * top], [x * foot, -1, z * foot]]);
+  const sides = (top, foot) =>
+    [
+      [1, 0],
+      [0, 1],
+      [-1, 0],
+      [0, -1],
+    ].map(([x, z]) => [
+      [x * top, 1, z * top],
+      [x * foot, -1, z * foot],
+    ]);
   if (form === "column") return [around.y(1, 1), around.y(1, -1), ...sides(1, 1)];
   if (form === "funnel") return [around.y(1, 1), ...sides(1, 0)];
   const half = thickness / 2;
@@ -57,12 +84,18 @@ export function sectorLines(axis, middle, width, radius) {
 
 /** Three circles of a radius around a place. */
 export function ballLines(middle, radius) {
-  return [around.x(radius), around.y(radius), around.z(radius)].map((line) => line.map((point) => point.map((value, axis) => value + middle[axis])));
+  return [around.x(radius), around.y(radius), around.z(radius)].map((line) =>
+    line.map((point) => point.map((value, axis) => value + middle[axis])),
+  );
 }
 
 /** A camera as a pyramid that opens towards what it sees, along -z, with a mark at its upper edge. */
 export function cameraLines(half, high, far) {
   const corner = (x, y) => [x * half, y * high, -far];
   const frame = [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1), corner(-1, -1)];
-  return [frame, ...frame.slice(0, 4).map((point) => [[0, 0, 0], point]), [corner(-0.2, 1), corner(0, 1.25), corner(0.2, 1)]];
+  return [
+    frame,
+    ...frame.slice(0, 4).map((point) => [[0, 0, 0], point]),
+    [corner(-0.2, 1), corner(0, 1.25), corner(0.2, 1)],
+  ];
 }

@@ -22,7 +22,10 @@ export class Reel {
     this.look = [];
     this.busyUntil = 0;
     for (const name of ["pointermove", "pointerdown", "wheel", "keydown"]) {
-      document.addEventListener(name, () => (this.busyUntil = performance.now() + IDLE_MS), { capture: true, passive: true });
+      document.addEventListener(name, () => (this.busyUntil = performance.now() + IDLE_MS), {
+        capture: true,
+        passive: true,
+      });
     }
     document.addEventListener("visibilitychange", () => this.drawSoon());
   }
@@ -64,7 +67,11 @@ export class Reel {
 
   place(header, [width, height]) {
     this.drop(header.frame);
-    const picture = new THREE.WebGLRenderTarget(width, height, { minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter, depthBuffer: false });
+    const picture = new THREE.WebGLRenderTarget(width, height, {
+      minFilter: THREE.LinearFilter,
+      magFilter: THREE.LinearFilter,
+      depthBuffer: false,
+    });
     this.pictures.set(header.frame, { header, picture });
     this.bytes += bytesOf([width, height]);
     for (const frame of [...this.pictures.keys()].slice(0, -1)) if (this.bytes > LIMIT_BYTES) this.drop(frame);

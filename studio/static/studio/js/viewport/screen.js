@@ -1,7 +1,15 @@
 // From a picture of linear light to the screen: the mean of several passes, glow, view transform, background, outlines.
 
 import * as THREE from "../../vendor/three/three.module.js";
-import { BRIGHT_FRAGMENT, COPY_FRAGMENT, DOUBLE_FRAGMENT, GHOST_FRAGMENT, MEAN_FRAGMENT, SCREEN_FRAGMENT, SCREEN_VERTEX } from "./screen-shaders.js";
+import {
+  BRIGHT_FRAGMENT,
+  COPY_FRAGMENT,
+  DOUBLE_FRAGMENT,
+  GHOST_FRAGMENT,
+  MEAN_FRAGMENT,
+  SCREEN_FRAGMENT,
+  SCREEN_VERTEX,
+} from "./screen-shaders.js";
 
 const MAX_LEVELS = 7;
 const SIZES_KEPT = 3;
@@ -18,7 +26,15 @@ export class Screen {
 
   makePasses() {
     const pass = (fragment, uniforms, more = {}) => {
-      const material = new THREE.RawShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: SCREEN_VERTEX, fragmentShader: fragment, uniforms, depthTest: false, depthWrite: false, ...more });
+      const material = new THREE.RawShaderMaterial({
+        glslVersion: THREE.GLSL3,
+        vertexShader: SCREEN_VERTEX,
+        fragmentShader: fragment,
+        uniforms,
+        depthTest: false,
+        depthWrite: false,
+        ...more,
+      });
       const geometry = new THREE.BufferGeometry();
       geometry.setAttribute("position", new THREE.BufferAttribute(new Float32Array(9), 3));
       const mesh = new THREE.Mesh(geometry, material);
@@ -33,10 +49,28 @@ export class Screen {
       copy: pass(COPY_FRAGMENT, { uPicture: one(null) }),
       overlay: pass(COPY_FRAGMENT, { uPicture: one(null) }, { transparent: true, premultipliedAlpha: true }),
       double: pass(DOUBLE_FRAGMENT, { uSmall: one(null), uLarge: one(null) }),
-      ghost: pass(GHOST_FRAGMENT, { uMask: one(null), uStrength: one(1), uDotted: one(), uPixel: { value: new THREE.Vector2() } }, { transparent: true }),
+      ghost: pass(
+        GHOST_FRAGMENT,
+        { uMask: one(null), uStrength: one(1), uDotted: one(), uPixel: { value: new THREE.Vector2() } },
+        { transparent: true },
+      ),
       screen: pass(SCREEN_FRAGMENT, {
-        uPicture: one(null), uHalo: one(null), uMask: one(null), uHaloStrength: one(), uGain: one(1), uFilmic: one(), uVignette: one(),
-        uReach: one(1), uSoftness: one(1), uSelected: one(), uChecks: one(1), uTop: vec(), uBottom: vec(), uBackground: one(), uFrame: { value: new THREE.Vector4(0, 0, 1, 1) }, uPixel: { value: new THREE.Vector2() },
+        uPicture: one(null),
+        uHalo: one(null),
+        uMask: one(null),
+        uHaloStrength: one(),
+        uGain: one(1),
+        uFilmic: one(),
+        uVignette: one(),
+        uReach: one(1),
+        uSoftness: one(1),
+        uSelected: one(),
+        uChecks: one(1),
+        uTop: vec(),
+        uBottom: vec(),
+        uBackground: one(),
+        uFrame: { value: new THREE.Vector4(0, 0, 1, 1) },
+        uPixel: { value: new THREE.Vector2() },
       }),
     };
   }
@@ -55,13 +89,35 @@ export class Screen {
       this.sizes.set(name, this.makeTargets(width, height));
     }
     const [picture, mask, skins, first, second, third, fourth, ...others] = this.sizes.get(name);
-    Object.assign(this, { picture, mask, skins, means: [[first, second], [third, fourth]], levels: others.slice(0, MAX_LEVELS), sums: others.slice(MAX_LEVELS) });
+    Object.assign(this, {
+      picture,
+      mask,
+      skins,
+      means: [
+        [first, second],
+        [third, fourth],
+      ],
+      levels: others.slice(0, MAX_LEVELS),
+      sums: others.slice(MAX_LEVELS),
+    });
   }
 
   makeTargets(width, height) {
-    const half = { type: THREE.HalfFloatType, minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter, depthBuffer: false };
-    const picture = new THREE.WebGLRenderTarget(width, height, { ...half, depthBuffer: true, samples: this.isSoftware ? 0 : 4 });
-    const mask = new THREE.WebGLRenderTarget(width, height, { minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter });
+    const half = {
+      type: THREE.HalfFloatType,
+      minFilter: THREE.LinearFilter,
+      magFilter: THREE.LinearFilter,
+      depthBuffer: false,
+    };
+    const picture = new THREE.WebGLRenderTarget(width, height, {
+      ...half,
+      depthBuffer: true,
+      samples: this.isSoftware ? 0 : 4,
+    });
+    const mask = new THREE.WebGLRenderTarget(width, height, {
+      minFilter: THREE.LinearFilter,
+      magFilter: THREE.LinearFilter,
+    });
     const skins = new THREE.WebGLRenderTarget(width, height, { depthBuffer: false });
     const levels = [];
     for (let w = width, h = height, k = 0; k < MAX_LEVELS; k += 1) {
@@ -89,11 +145,20 @@ export class Screen {
     for (const effect of header.finish) {
       if (effect.kind === "glow") {
         const lines = this.height * this.frameBox(header)[3];
-        found.levels = Math.max(1, Math.min(MAX_LEVELS, Math.round(Math.log2(Math.max(lines, 8)) - 5.1 + effect.size * 4)));
+        found.levels = Math.max(
+          1,
+          Math.min(MAX_LEVELS, Math.round(Math.log2(Math.max(lines, 8)) - 5.1 + effect.size * 4)),
+        );
         found.strength = effect.strength;
         found.knee = effect.above;
-      } else if (effect.kind === "vignette") Object.assign(found, { vignette: effect.strength, reach: effect.reach, softness: Math.max(effect.softness, 1e-3) });
-      else if (effect.kind === "exposure") Object.assign(found, { gain: 2 ** effect.stops, filmic: effect.transform === "filmic" ? 1 : 0 });
+      } else if (effect.kind === "vignette")
+        Object.assign(found, {
+          vignette: effect.strength,
+          reach: effect.reach,
+          softness: Math.max(effect.softness, 1e-3),
+        });
+      else if (effect.kind === "exposure")
+        Object.assign(found, { gain: 2 ** effect.stops, filmic: effect.transform === "filmic" ? 1 : 0 });
     }
     return found;
   }
@@ -121,7 +186,11 @@ export class Screen {
    * @param {number[]} part from where to where of the width, in 0..1
    * @param {THREE.WebGLRenderTarget|null} target where to put it instead
    */
-  show(picture, header, { part = [0, 1], isFinishOff = false, hasOutline = false, hasChecks = true, target = null } = {}) {
+  show(
+    picture,
+    header,
+    { part = [0, 1], isFinishOff = false, hasOutline = false, hasChecks = true, target = null } = {},
+  ) {
     const { background } = header;
     const finish = this.finishSettings(header, isFinishOff);
     this.halo(finish, picture);

@@ -14,9 +14,20 @@ export function sharedUniforms() {
   const vec = () => ({ value: new THREE.Vector3() });
   const vec2 = () => ({ value: new THREE.Vector2() });
   return {
-    uEye: vec(), uRight: vec(), uUp: vec(), uForward: vec(), uTangent: vec2(), uSize: vec2(), uFocal: { value: 1 },
-    uJitter: vec2(), uPhase: { value: 0.5 }, uSky: { value: [0, 1, 2].map(() => new THREE.Vector3()) },
-    uSunWay: lights(), uSunColour: lights(), uKeyPlace: lights(), uKeyColour: lights(),
+    uEye: vec(),
+    uRight: vec(),
+    uUp: vec(),
+    uForward: vec(),
+    uTangent: vec2(),
+    uSize: vec2(),
+    uFocal: { value: 1 },
+    uJitter: vec2(),
+    uPhase: { value: 0.5 },
+    uSky: { value: [0, 1, 2].map(() => new THREE.Vector3()) },
+    uSunWay: lights(),
+    uSunColour: lights(),
+    uKeyPlace: lights(),
+    uKeyColour: lights(),
   };
 }
 
@@ -52,7 +63,12 @@ export class Stage {
       if (light.kind === "sun" && suns < MAX_LIGHTS) {
         const around = (light.around * Math.PI) / 180;
         const above = (light.above * Math.PI) / 180;
-        shared.uSunWay.value[suns].set(Math.sin(around) * Math.cos(above), Math.sin(above), Math.cos(around) * Math.cos(above), 0);
+        shared.uSunWay.value[suns].set(
+          Math.sin(around) * Math.cos(above),
+          Math.sin(above),
+          Math.cos(around) * Math.cos(above),
+          0,
+        );
         shared.uSunColour.value[suns].set(...scaled(light.colour, light.brightness), 0);
         suns += 1;
       } else if (light.kind === "key" && keys < MAX_LIGHTS) {
@@ -60,7 +76,9 @@ export class Stage {
         shared.uKeyColour.value[keys].set(...scaled(light.colour, light.brightness), light.reach);
         keys += 1;
       } else if (light.kind === "sky") {
-        [light.top, light.horizon, light.ground].forEach((colour, row) => shared.uSky.value[row].add(new THREE.Vector3(...scaled(colour, light.brightness))));
+        [light.top, light.horizon, light.ground].forEach((colour, row) =>
+          shared.uSky.value[row].add(new THREE.Vector3(...scaled(colour, light.brightness))),
+        );
       }
     }
     return { suns, keys };

@@ -48,30 +48,61 @@ export function subjectOf(store, header) {
   const found = (kind) => pointer.match(PATTERNS[kind]);
   const placed = (kind, base) => {
     const shown = new Shown(store, `${base}/place`, things.place);
-    return { kind, base, shown, space: carrier(`${kind}s/${store.valueAt(base).id}`), names: ["position", "rotation", "scale"] };
+    return {
+      kind,
+      base,
+      shown,
+      space: carrier(`${kind}s/${store.valueAt(base).id}`),
+      names: ["position", "rotation", "scale"],
+    };
   };
   if (found("guide")) return placed("guide", pointer);
   if (found("figure")) return placed("figure", pointer);
   if (found("light")) {
     const light = store.valueAt(pointer);
     if (light?.kind !== "key") return null;
-    return { kind: "light", base: pointer, shown: new Shown(store, `${pointer}/settings`, store.kinds.lights.key.settings), space: carrier(`lights/${light.id}`), names: ["position", null, null] };
+    return {
+      kind: "light",
+      base: pointer,
+      shown: new Shown(store, `${pointer}/settings`, store.kinds.lights.key.settings),
+      space: carrier(`lights/${light.id}`),
+      names: ["position", null, null],
+    };
   }
   if (found("camera")) {
     const shown = new Shown(store, `${pointer}/settings`, things.camera);
-    return { kind: "camera", base: pointer, shown, space: carrier(`cameras/${store.valueAt(pointer).id}`), names: ["target", null, null], isAround: store.state.free };
+    return {
+      kind: "camera",
+      base: pointer,
+      shown,
+      space: carrier(`cameras/${store.valueAt(pointer).id}`),
+      names: ["target", null, null],
+      isAround: store.state.free,
+    };
   }
   if (found("clause")) {
     const [clause, field] = [store.valueAt(pointer), store.valueAt(`/fields/${pointer.match(PATTERNS.clause)[1]}`)];
     const shown = new Shown(store, `${pointer}/settings`, store.kinds.clauses[clause.kind].settings);
-    return { kind: clause.kind, base: pointer, shown, space: carrier(`fields/${field.id}/${clause.id}`), names: clause.kind === "region" ? ["position", "rotation", "size"] : [null, null, null] };
+    return {
+      kind: clause.kind,
+      base: pointer,
+      shown,
+      space: carrier(`fields/${field.id}/${clause.id}`),
+      names: clause.kind === "region" ? ["position", "rotation", "size"] : [null, null, null],
+    };
   }
   const step = found("step");
   if (step) {
     const item = store.valueAt(pointer);
     if (item?.kind !== "path") return gripped(store, placed, grip);
     const figure = store.document.figures[Number(step[1])];
-    return { kind: "path", base: pointer, shown: new Shown(store, `${pointer}/settings`, store.kinds.steps.path.settings), space: header.places.figures[figure.id] ?? IDENTITY, names: [null, null, null] };
+    return {
+      kind: "path",
+      base: pointer,
+      shown: new Shown(store, `${pointer}/settings`, store.kinds.steps.path.settings),
+      space: header.places.figures[figure.id] ?? IDENTITY,
+      names: [null, null, null],
+    };
   }
   return gripped(store, placed, grip);
 }

@@ -12,14 +12,31 @@ export function takeView(store, viewport) {
   const { document: scene, catalogue, state } = store;
   const view = viewport.free;
   if (!view) return false;
-  const index = Math.max(0, scene.cameras.findIndex((one) => one.id === scene.camera));
+  const index = Math.max(
+    0,
+    scene.cameras.findIndex((one) => one.id === scene.camera),
+  );
   const shown = new Shown(store, `/cameras/${index}/settings`, catalogue.things.camera);
   const carrier = viewport.header.places.carriers[`cameras/${scene.cameras[index].id}`] ?? IDENTITY;
   const gesture = newGesture();
-  for (const [name, point] of [["position", view.position], ["target", view.pivot]]) {
+  for (const [name, point] of [
+    ["position", view.position],
+    ["target", view.pivot],
+  ]) {
     const local = carryBack(carrier, minus(point, [carrier[3], carrier[7], carrier[11]]));
     if (!local) return false;
-    store.edit(vectorOperations(store.document, `${shown.base}/${name}`, shown.settings[name].default, shown.now(name), local.map(rounded), state.frame, state.recording), { gesture });
+    store.edit(
+      vectorOperations(
+        store.document,
+        `${shown.base}/${name}`,
+        shown.settings[name].default,
+        shown.now(name),
+        local.map(rounded),
+        state.frame,
+        state.recording,
+      ),
+      { gesture },
+    );
   }
   if (shown.raw("aims_at")) store.edit(setOperations(store.document, `${shown.base}/aims_at`, null), { gesture });
   viewport.backToCamera();

@@ -19,14 +19,28 @@ const QUICK_MS = 12;
 const REST_MS = 260;
 // At rest the picture becomes the mean of so many, each moved by a part of a pixel and with other thresholds of opacity.
 // Each row and column of an eight by eight grid is taken once; the one nearest to the middle comes first.
-const PASSES = [[3, 4], [6, 2], [1, 6], [4, 1], [7, 7], [0, 0], [5, 5], [2, 3]].map((place) => place.map((step) => (step + 0.5) / 8 - 0.5));
+const PASSES = [
+  [3, 4],
+  [6, 2],
+  [1, 6],
+  [4, 1],
+  [7, 7],
+  [0, 0],
+  [5, 5],
+  [2, 3],
+].map((place) => place.map((step) => (step + 0.5) / 8 - 0.5));
 const FINE_PASSES = PASSES.length;
 
 export class Viewport {
   constructor(store, canvas) {
     this.store = store;
     this.canvas = canvas;
-    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, alpha: false, powerPreference: "high-performance" });
+    this.renderer = new THREE.WebGLRenderer({
+      canvas,
+      antialias: false,
+      alpha: false,
+      powerPreference: "high-performance",
+    });
     this.renderer.autoClear = false;
     this.renderer.setClearColor(0x000000, 0);
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
@@ -90,7 +104,11 @@ export class Viewport {
   }
 
   fitSize() {
-    const ratio = this.isSoftware ? (this.isMoving ? MOVING_RATIOS[this.coarseness] : SOFTWARE_RATIO) : Math.min(window.devicePixelRatio, 2);
+    const ratio = this.isSoftware
+      ? this.isMoving
+        ? MOVING_RATIOS[this.coarseness]
+        : SOFTWARE_RATIO
+      : Math.min(window.devicePixelRatio, 2);
     this.setSize(this.sizeAt(ratio));
   }
 
@@ -144,11 +162,13 @@ export class Viewport {
 
   /** Choose the next frame's coarseness by how long the screen takes to refresh after this one. */
   keepTime() {
-    requestAnimationFrame((first) => requestAnimationFrame((second) => {
-      const took = second - first;
-      if (took > SLOW_MS && this.coarseness < MOVING_RATIOS.length - 1) this.coarseness += 1;
-      else if (took < QUICK_MS && this.coarseness > 0) this.coarseness -= 1;
-    }));
+    requestAnimationFrame((first) =>
+      requestAnimationFrame((second) => {
+        const took = second - first;
+        if (took > SLOW_MS && this.coarseness < MOVING_RATIOS.length - 1) this.coarseness += 1;
+        else if (took < QUICK_MS && this.coarseness > 0) this.coarseness -= 1;
+      }),
+    );
   }
 
   /** Draw the same frame again, once per screen refresh at most. */
@@ -173,7 +193,10 @@ export class Viewport {
     if (side === "then") return [then];
     const [x, , width] = this.frameBox();
     const at = x + width * wipe;
-    return [{ ...then, part: [0, at] }, { ...now, part: [at, 1] }];
+    return [
+      { ...then, part: [0, at] },
+      { ...now, part: [at, 1] },
+    ];
   }
 
   currentView() {
@@ -247,22 +270,36 @@ export class Viewport {
   drawMask() {
     const { selection, also } = this.store.state;
     if (selection?.family !== "figures") return false;
-    const copies = this.header.drawables.filter((one) => one.figure === selection.id).reduce((sum, one) => sum + one.count, 0);
+    const copies = this.header.drawables
+      .filter((one) => one.figure === selection.id)
+      .reduce((sum, one) => sum + one.count, 0);
     const chosen = new Set([selection.id, ...also]);
-    return (this.outlined || copies <= FEW_COPIES || chosen.size > 1) && this.now.drawMask(this.renderer, this.screen.mask, chosen);
+    return (
+      (this.outlined || copies <= FEW_COPIES || chosen.size > 1) &&
+      this.now.drawMask(this.renderer, this.screen.mask, chosen)
+    );
   }
 
   /** Return the id of the figure under a point of the canvas, or null; what the scene was cannot be taken hold of. */
   pick(x, y) {
     const ratio = this.width / this.canvas.clientWidth;
-    const side = this.header && this.sides.find(({ part }) => x * ratio >= part[0] * this.width && x * ratio <= part[1] * this.width);
+    const side =
+      this.header &&
+      this.sides.find(({ part }) => x * ratio >= part[0] * this.width && x * ratio <= part[1] * this.width);
     if (side?.stage !== this.now) return null;
     this.feed();
     this.aim(side);
     const ids = this.now.drawIds(this.renderer, this.screen.mask);
     if (!ids.length) return null;
     const pixel = new Uint8Array(4);
-    this.renderer.readRenderTargetPixels(this.screen.mask, Math.floor(x * ratio), Math.floor(this.height - y * ratio), 1, 1, pixel);
+    this.renderer.readRenderTargetPixels(
+      this.screen.mask,
+      Math.floor(x * ratio),
+      Math.floor(this.height - y * ratio),
+      1,
+      1,
+      pixel,
+    );
     this.redraw();
     return ids[pixel[0] + pixel[1] * 256 - 1] ?? null;
   }
@@ -283,7 +320,9 @@ export class Viewport {
       this.drag.x = event.offsetX;
       this.drag.y = event.offsetY;
       if (this.drag.far < CLICK_PX) return;
-      this.look(this.drag.slides ? slide(this.freeView(), dx, dy, canvas.clientWidth) : lookAround(this.freeView(), dx, dy));
+      this.look(
+        this.drag.slides ? slide(this.freeView(), dx, dy, canvas.clientWidth) : lookAround(this.freeView(), dx, dy),
+      );
     });
     canvas.addEventListener("pointerup", (event) => {
       if (this.drag && this.drag.far < CLICK_PX && event.button === 0) {
@@ -294,10 +333,14 @@ export class Viewport {
       }
       this.drag = null;
     });
-    canvas.addEventListener("wheel", (event) => {
-      event.preventDefault();
-      if (this.header) this.look(closer(this.freeView(), event.deltaY));
-    }, { passive: false });
+    canvas.addEventListener(
+      "wheel",
+      (event) => {
+        event.preventDefault();
+        if (this.header) this.look(closer(this.freeView(), event.deltaY));
+      },
+      { passive: false },
+    );
   }
 
   freeView() {
