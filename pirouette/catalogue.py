@@ -1,5 +1,6 @@
 """All kinds, as explicit tables; nothing registers itself."""
 
+from .data.attribute import ATTRIBUTES
 from .kinds.builders import subdivide
 from .kinds.clauses import angle, beat, between, near, order, region, within
 from .kinds.clauses import noise as noise_clause
@@ -29,6 +30,8 @@ from .kinds.looks import dots, surface, wire
 from .kinds.modulators import aim, drift, hide, keep_size, lag, make_room, rule, shift, shuffle, stagger, tint
 from .kinds.repeats import afterimage, along, grid, row, scatter, wheel
 from .schema import Kind
+from .values.formula import NAME_WORDS
+from .values.functions import FUNCTIONS
 
 FORMS = (plane.KIND, box.KIND, sphere.KIND, cylinder.KIND, cone.KIND, pyramid.KIND, torus.KIND, disc.KIND, capsule.KIND,
          terrain.KIND, lettering.KIND, artwork.KIND, model.KIND, others.KIND)  # fmt: skip
@@ -59,3 +62,13 @@ def describe() -> dict:
     """Return every kind as plain data, by family."""
     families = {"steps": STEPS, "clauses": CLAUSES, "finishes": FINISHES, "looks": LOOKS, "lights": LIGHTS}
     return {family: [kind.describe() for kind in kinds] for family, kinds in families.items()}
+
+
+def formula_words() -> dict:
+    """Return the names and functions of formulas, and the attributes, as plain data."""
+    functions = {
+        name: {"call": f"{name}({one.arguments})", "words": one.words, "example": list(one.example)}
+        for name, one in FUNCTIONS.items()
+    }
+    attributes = {one.name: one.words for one in ATTRIBUTES.values()}
+    return {"names": NAME_WORDS, "functions": functions, "attributes": attributes}

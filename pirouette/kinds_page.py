@@ -49,4 +49,43 @@ def markdown() -> str:
     lines += ["## Things in a scene", ""]
     for name, settings in things.describe().items():
         lines += [f"### {name}", "", *_table(settings), ""]
-    return "\n".join(lines).rstrip() + "\n"
+    return "\n".join([*lines, *_values(), *_formulas()]).rstrip() + "\n"
+
+
+SHAPES = {
+    "number, integer, vector, colour": "may move: fixed, keyed, a swing or a formula (see scene-format.md). A vector "
+    'is a list of three, each of any of these; a colour is `"#rrggbb"`, and a swing or formula of one blends `from` → '
+    "`to`",
+    "switch": "`true` or `false`",
+    "choice, flags": "one of the allowed words; a list of some of them",
+    "text": "up to 2000 characters",
+    "reference, references, asset": "the id of a thing or asset, or `null`; a list of ids",
+    "curve": "2 to 32 points `[in, out]`, both 0 to 1, straight between them: `[[0, 0], [0.5, 0.9], [1, 1]]`",
+    "gradient": '1 to 32 stops: `[{"at": 0, "colour": "#e2553a"}, {"at": 1, "colour": "#f4ead7"}]`',
+    "nodes": '1 to 500 points of a curve: `{"at": [x, y, z], "arrive": […], "leave": […]}`; without handles a corner',
+}
+
+
+def _values() -> list[str]:
+    lines = ["## Sorts of settings", "", "Only numbers, vectors and colours take keys, swings and formulas.", ""]
+    lines += ["| sort | what it holds |", "|---|---|"]
+    return [*lines, *(f"| {sort} | {words} |" for sort, words in SHAPES.items()), ""]
+
+
+def _formulas() -> list[str]:
+    words = catalogue.formula_words()
+    lines = ["## Formulas", "", "Arithmetic `+ - * / %`, comparisons `< > <= >= == !=` (1 if true, else 0), and:", ""]
+    lines += ["| function | gives | for example |", "|---|---|---|"]
+    for one in words["functions"].values():
+        call, result = one["example"]
+        lines.append(f"| `{one['call']}` | {one['words']} | `{call}` is {result:g} |")
+    lines += ["", "| name | stands for |", "|---|---|"]
+    lines += [f"| `{name}` | {help_text} |" for name, help_text in words["names"].items()]
+    return [
+        *lines,
+        "",
+        "Names of copies and points (`index`, `share`, `x`, attributes …) mean something where each has its own value.",
+        "Other values of the scene stand in braces: `{Hub.scale.x}`, `{Ribbons.twist.angle}`; `{Hub.world.x}` is where",
+        "Hub is in the scene, also while it follows or rides something, and `{Hub.position.x}` is its own setting.",
+        "",
+    ]

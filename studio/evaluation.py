@@ -1,21 +1,19 @@
 """What requests share: parsed scenes, evaluated results, and tickets that let a newer request stop an older one."""
 
 import threading
-from collections import OrderedDict
+
+from cachetools import LRUCache
 
 from pirouette.document import read_scene
 from pirouette.evaluate import Memo, evaluate
 from pirouette.formats.packet import encode_packet
 from studio.assets import library
 
-PARSED_KEPT = 64
-
 memo = Memo()
-_parsed = OrderedDict()
+_parsed = LRUCache(64)
 _parsed_lock = threading.Lock()
-_tickets: dict[str, int] = {}
+_tickets: LRUCache = LRUCache(1000)
 _tickets_lock = threading.Lock()
-_TICKETS_KEPT = 1000
 
 
 def parsed(scene_id: int, revision: int, document: dict):
@@ -25,7 +23,6 @@ def parsed(scene_id: int, revision: int, document: dict):
     with _parsed_lock:
         known = _parsed.get(key)
         if known is not None and known.raw == document:
-            _parsed.move_to_end(key)
             return known
     scene = read_scene(document, library.current())
     remember(scene_id, revision, scene, stamp)
@@ -36,8 +33,6 @@ def remember(scene_id: int, revision: int, scene, stamp=None) -> None:
     """Keep a scene that was read, with the state of the assets that it was read with."""
     with _parsed_lock:
         _parsed[(scene_id, revision, stamp or library.stamp())] = scene
-        while len(_parsed) > PARSED_KEPT:
-            _parsed.popitem(last=False)
 
 
 def take_ticket(view: str):
@@ -45,10 +40,13 @@ def take_ticket(view: str):
     if not view:
         return lambda: False
     with _tickets_lock:
-        mine = _tickets[view] = _tickets.pop(view, 0) + 1
-        while len(_tickets) > _TICKETS_KEPT:
-            del _tickets[next(iter(_tickets))]
-    return lambda: _tickets.get(view, mine) != mine
+        mine = _tickets[view] = _tickets.get(view, 0) + 1
+
+    def is_cancelled():
+        with _tickets_lock:
+            return _tickets.get(view, mine) != mine
+
+    return is_cancelled
 
 
 def frame_packet(scene, frame: float, *, have=(), reach=None, is_cancelled=lambda: False, **more) -> bytes:

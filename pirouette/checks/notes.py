@@ -94,30 +94,34 @@ def _on_steps(run, number):
         where = f"{step.kind.id}, line {index + 1}"
         before = shape
         shape = run_routine(run, index + 1)
-        if step.kind.group == "modulate" and before is not None and not isinstance(before, Copies):
-            yield Note(figure.name, where, "there is only one copy to vary; add a repeat before it", "step.one-copy")
         yield from on_late_step(run, number, index, step, where)
+        offers = Offers(run, index, before)
         if step.kind.advice:
-            offers = Offers(run, index, before)
             message = step.kind.advice(shape if before is None else before, offers.settings, offers.links)
             if message:
                 yield Note(figure.name, where, message, "step.no-effect")
-        if step.only_where and before is not None:
-            yield from _on_field(run, number, index, step, before, where)
+        if offers.limit:
+            yield from _on_field(offers, number, where)
 
 
-def _on_field(run, number, index, step, shape, where):
+def _on_field(offers, number, where):
     """Say if a field never reaches what it should limit, or if its one region is smaller than that."""
-    scene = run.ev.scene
-    limit = scene.fields_by_id[step.only_where]
-    points = shape.position if isinstance(shape, Copies) else shape.points
-    points = carried(points, run.matrix)
+    scene, limit, run = offers.run.ev.scene, offers.limit, offers.run
+    points = carried(_limited(offers), run.matrix)
     if not len(points):
         return
     # A field may pass by at another time, so the whole scene is looked through.
     reached = np.zeros(len(points), bool)
     for frame in [run.ev.moment.frame, *np.linspace(0, scene.frame_count - 1, FRAMES_LOOKED_AT)]:
-        reached |= run.ev.at(scene.moment(float(frame))).weights(limit, points) > 0
+        there = run.ev.at(scene.moment(float(frame)))
+        weights = there.weights(limit, points)
+        if not weights.any() and not reached.any():
+            # What it should limit may be elsewhere then, too.
+            weights = _weights_then(offers, there)
+        if len(weights) == len(points):
+            reached |= weights > 0
+        elif weights.any():
+            return
         if reached.all():
             return
     share = reached.mean()
@@ -128,6 +132,20 @@ def _on_field(run, number, index, step, shape, where):
     elif region is not None and share < COVERED:
         message = f"“{limit.name}” reaches {share:.0%} of it: its region is smaller than what it limits"
         yield Note(run.figure.name, where, message, "field.small", mend, patch)
+
+
+def _limited(offers):
+    """(N, 3) places whose weights a step asks for: what a form or repeat makes, or what else is changed."""
+    if offers.kind.group not in ("form", "repeat"):
+        return offers.places
+    made = offers.call()
+    return made.position if isinstance(made, Copies) else made.points
+
+
+def _weights_then(offers, ev):
+    run = Run.of(ev.own(offers.run.figure), offers.run.figure)
+    then = Offers(run, offers.index, run.shape_before(offers.index))
+    return ev.weights(offers.limit, carried(_limited(then), run.matrix))
 
 
 def _lone_region(limit):

@@ -35,6 +35,7 @@ class Offender:
     kink   how much its speed changes there, in ordinary changes
     cause  in words
     mend   what would close it, in a few words, and patch, the JSON Patch that does; empty if nothing simple would
+    thing  its family/id, by which it is said to be meant so
     """
 
     name: str
@@ -44,16 +45,21 @@ class Offender:
     cause: str
     mend: str = ""
     patch: tuple[dict, ...] = ()
+    thing: str = ""
 
 
 @dataclass(frozen=True)
 class Seam:
-    """The answer: "closed", "nearly", "open", or "one-shot" for a scene that is not meant to loop."""
+    """The answer: "closed", "nearly", "open", or "one-shot" for a scene that is not meant to loop.
+
+    meant  what jumps and is meant to, as the scene's maker has said; it keeps no loop open
+    """
 
     state: str
     jump: float
     kink: float
     offenders: tuple[Offender, ...]
+    meant: tuple[Offender, ...] = ()
 
     def describe(self) -> dict:
         return asdict(self)
@@ -195,16 +201,26 @@ def measure_seam(scene: Scene, memo: Memo | None = None) -> Seam:
     memo = memo or Memo()
     figures = _offenders(_figure_numbers(scene, memo), scene, "figure")
     values = _offenders(_value_numbers(scene), scene, "value")
-    if not figures:
+    if all((_things(scene).get(one.name), one.what) in scene.meant for one in figures):
         # A value whose jump moves nothing is no fault: a field may leap back while it is out of sight.
         values = [offender for offender in values if (offender.name, offender.what) not in _indirect(scene)]
+    things = _things(scene)
     offenders = _with_mends(scene, values) + [_with_own_time(scene, offender) for offender in figures]
+    offenders = [replace(one, thing=things.get(one.name, one.name)) for one in offenders]
+    meant = tuple(one for one in offenders if (one.thing, one.what) in scene.meant)
+    offenders = [one for one in offenders if one not in meant]
     jump = max((offender.jump for offender in offenders), default=0.0)
     kink = max((offender.kink for offender in offenders), default=0.0)
     state = "closed"
     if offenders:
         state = "nearly" if jump <= NEARLY and kink <= 4 * KINK else "open"
-    return Seam(state, jump, kink, tuple(offenders))
+    return Seam(state, jump, kink, tuple(offenders), meant)
+
+
+def _things(scene) -> dict[str, str]:
+    """The family/id of each thing by its name."""
+    families = ("figures", "fields", "guides", "lights", "cameras")
+    return {thing.name: f"{family}/{thing.id}" for family in families for thing in getattr(scene, family)}
 
 
 def _with_mends(scene, offenders) -> list[Offender]:

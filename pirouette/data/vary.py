@@ -36,6 +36,12 @@ class Change:
     time: np.ndarray | None = None
 
 
+def needs_several(shape, settings, links) -> str:
+    """The advice of what can do nothing with one copy alone."""
+    lone = not isinstance(shape, Copies) or shape.count < 2
+    return "there is only one copy, and it needs several; add a repeat before it" if lone else ""
+
+
 def numbers_per_copy(amount, weights) -> np.ndarray:
     """Return (N, 1) float32: an amount () or (N,) times (N,) weights."""
     return (np.asarray(amount, np.float32) * np.asarray(weights, np.float32))[:, None]

@@ -103,11 +103,31 @@ def _needs(scene) -> dict[tuple, list[tuple]]:
     """What ("place", id) and ("shape", id) of guides and figures are made with."""
     needs = {}
     for thing in (*scene.guides, *scene.figures):
-        needs["place", thing.id] = _carriers(thing.place)
+        needs["place", thing.id] = [*_carriers(thing.place), *_places_in_formulas(scene, thing.place)]
     for figure in scene.figures:
         # What stands where matters to fields and references, which live in the world.
         needs["shape", figure.id] = [("place", figure.id), *_needed(scene, figure)]
     return needs
+
+
+def _places_in_formulas(scene, settings):
+    """The places in the world that formulas ask for, by themselves or through the values that they name."""
+    found, waiting, known = [], list(settings.named), set()
+    while waiting:
+        name = waiting.pop()
+        if name in known:
+            continue
+        known.add(name)
+        try:
+            thing_id = scene.place_named(name)
+            if thing_id is not None:
+                found.append(("place", thing_id))
+            else:
+                waiting.extend(scene.named_value(name)[0].references)
+        except KeyError:
+            # There is nothing of that name; it is told where it is computed.
+            continue
+    return found
 
 
 def _carriers(settings):
@@ -123,6 +143,7 @@ def _needed(scene, figure):
     found, fields = [], set()
 
     def follow(settings):
+        found.extend(_places_in_formulas(scene, settings))
         for _, families, value in settings.references():
             if "fields" in families and value in scene.fields_by_id:
                 follow_field(value)
@@ -137,7 +158,9 @@ def _needed(scene, figure):
             for clause in scene.fields_by_id[field_id].clauses:
                 follow(clause.settings)
                 found.extend(_carriers(clause.joining))
+                found.extend(_places_in_formulas(scene, clause.joining))
 
+    follow(figure.own_time)
     for step in figure.routine:
         follow(step.settings)
         if step.only_where:

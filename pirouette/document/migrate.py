@@ -1,12 +1,34 @@
 """Brings older scene files to the current version, one version at a time."""
 
+import re
+
 from ..data import Problem, ProblemError
 
 FORMAT = "pirouette-scene"
-VERSION = 1
+VERSION = 2
+
+SEED = re.compile(r"\bseed\b(?![^{]*\})")
+
+
+def without_seed(raw: dict) -> dict:
+    """Version 1 to 2: the name `seed` was always 0 in formulas; now it is a number of each copy's own."""
+
+    def walk(value):
+        if isinstance(value, list):
+            return [walk(one) for one in value]
+        if not isinstance(value, dict):
+            return value
+        found = {name: walk(part) for name, part in value.items()}
+        is_formula = value.get("sort") == "formula" or set(value) == {"id", "name", "text"}
+        if is_formula and isinstance(value.get("text"), str):
+            found["text"] = SEED.sub("0", value["text"])
+        return found
+
+    return walk(raw)
+
 
 # version: function that returns the scene as the next version has it
-MIGRATIONS = {}
+MIGRATIONS = {1: without_seed}
 
 
 def migrate(raw: dict, migrations=MIGRATIONS, current: int = VERSION) -> dict:

@@ -12,7 +12,7 @@ from ..schema import read_settings
 from ..schema.settings import Settings
 from ..values.read import shown
 from .check import check_references
-from .migrate import FORMAT, migrate
+from .migrate import FORMAT, VERSION, migrate
 from .scene import Camera, Clause, Effect, Field, Figure, Guide, Light, Look, Scene, Step
 from .shared import use_shared
 from .things import (
@@ -89,6 +89,18 @@ class _Reader:
             self.add(f"{path}/name", f"allowed 1 to {MAX_NAME} characters without {{, }} and /", "scene.name")
             return fallback
         return name
+
+    def meant(self, raw):
+        """Read what the scene's maker has said to be meant so: pairs of a thing's family/id and words for a part."""
+        found = []
+        for index, item, path in self.items(raw, "meant"):
+            if set(item) != {"thing", "what"} or not all(isinstance(part, str) for part in item.values()):
+                self.add(
+                    f"{path}/{index}", "allowed an object with thing (family/id) and what, both texts", "scene.meant"
+                )
+            else:
+                found.append((item["thing"], item["what"]))
+        return tuple(found)
 
     def switch(self, raw, path, name="on", default=True):
         value = raw.get(name, default)
@@ -189,7 +201,7 @@ def _effect(reader, raw, index, path):
 
 
 SECTIONS = ("format", "version", "name", "clock", "frame", "figures", "fields", "guides", "lights", "cameras", "camera",
-            "finish", "formulas")  # fmt: skip
+            "finish", "formulas", "meant")  # fmt: skip
 
 
 def read_scene(raw, library: Library | None = None) -> Scene:
@@ -219,6 +231,7 @@ def read_scene(raw, library: Library | None = None) -> Scene:
         lights=all_of("lights", _light),
         cameras=all_of("cameras", _camera),
         finish=all_of("finish", _effect),
+        meant=reader.meant(raw),
         camera=raw.get("camera") or next((c.get("id") for c in raw.get("cameras") or () if isinstance(c, dict)), ""),
         raw=written,
         library=library or shipped(),
@@ -322,7 +335,7 @@ def new_scene(name: str) -> dict:
     """Return the JSON of an empty scene with a camera, lights and a finish."""
     return {
         "format": FORMAT,
-        "version": 1,
+        "version": VERSION,
         "name": name,
         "clock": {"fps": 24, "frames": 96, "loops": True},
         "frame": {"width": 1920, "height": 1080, "background": "gradient", "colour": "#1c2740", "bottom": "#0d1420"},

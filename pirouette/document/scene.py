@@ -104,6 +104,7 @@ class Effect:
 class Scene:
     """One document.
 
+    meant    what at its seam is meant to jump: pairs of a thing's family/id and words for a part of it
     raw      the JSON it was read from, in the current version
     library  where the assets are that it names
     """
@@ -118,6 +119,7 @@ class Scene:
     cameras: tuple[Camera, ...]
     finish: tuple[Effect, ...]
     camera: str
+    meant: tuple[tuple[str, str], ...]
     raw: dict = field(repr=False, compare=False)
     library: Library = field(repr=False, compare=False)
 

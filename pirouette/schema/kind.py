@@ -47,6 +47,7 @@ class Kind:
     advice      (shape, settings, links) -> why the step can have no effect as it is, or ""
     ways        for clauses: (points, settings, moment, links) -> two (N, 3) unit vectors, away from and along it
     simulation  for kinds with a past, whose function asks for the `state`
+    icon        the name of the small drawing that the page shows beside it
     """
 
     id: str
@@ -59,6 +60,7 @@ class Kind:
     advice: Callable | None = None
     ways: Callable | None = None
     simulation: Simulation | None = None
+    icon: str = "settings"
 
     def __post_init__(self):
         if self.group not in GROUPS:
@@ -106,5 +108,6 @@ class Kind:
             "sentence": self.sentence,
             "summary": self.summary,
             "version": self.version,
+            "icon": self.icon,
             "settings": self.settings.describe(),
         }

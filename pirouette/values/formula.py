@@ -12,7 +12,7 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
-from ..data.attribute import NUMBERS
+from ..data.attribute import ATTRIBUTES, NUMBERS
 from ..data.problem import Problem, ProblemError
 from .functions import FUNCTIONS, loop_noise, noise
 from .moment import Moment, Surroundings
@@ -20,7 +20,24 @@ from .moment import Moment, Surroundings
 MAX_LENGTH = 500
 MAX_NODES = 200
 MAX_DEPTH = 32
-NAMES = frozenset(Surroundings().names) | {"base", *NUMBERS}
+NAME_WORDS = {
+    "turn": "the loop's phase: 0 at the first frame, 1 at the end of the loop, which is the first frame again",
+    "frame": "the frame, from 0; it may be fractional",
+    "seconds": "the time since the first frame",
+    "base": "the value's own fixed part",
+    "index": "the number of the copy, or of the point where there are no copies, counted from 0",
+    "count": "how many copies or points there are",
+    "share": "index over count less one: 0 for the first, 1 for the last",
+    "x": "where the copy or point is, in the figure's space",
+    "y": "where the copy or point is, in the figure's space",
+    "z": "where the copy or point is, in the figure's space",
+    "weight": "the weight there of the field that limits the step, 1 without one",
+    "pi": "3.14159…",
+    "tau": "a whole turn in radians, 6.28318…",
+    **{name: f"{ATTRIBUTES[name].words} (where it is carried)" for name in NUMBERS if name != "seed"},
+    "seed": "a number of each copy's own, which it keeps; index + 1 where none is carried",
+}
+NAMES = frozenset(NAME_WORDS)
 TIME_NAMES = frozenset({"frame", "seconds", "turn"})
 ATTRIBUTE_NAMES = frozenset(NUMBERS)
 COPY_NAMES = frozenset({"index", "share", "x", "y", "z", "weight", "count"}) | ATTRIBUTE_NAMES
@@ -164,7 +181,7 @@ class _Parser:
             while self.take(","):
                 parts.append(self.comparison())
             self.close()
-        _, fewest, most = FUNCTIONS[text]
+        fewest, most = FUNCTIONS[text].fewest, FUNCTIONS[text].most
         if not fewest <= len(parts) <= most:
             wanted = str(fewest) if fewest == most else f"{fewest} to {most}"
             self.fail(f"{text}() takes {wanted} values, not {len(parts)}", column)
@@ -246,7 +263,7 @@ def _compiled(node):
     if content == "noise":
         parts = (parts + [lambda around, base: 0.5] * 2)[:3]
     function = (
-        OPERATORS[content] if node.sort == "operation" else noise if content == "noise" else FUNCTIONS[content][0]
+        OPERATORS[content] if node.sort == "operation" else noise if content == "noise" else FUNCTIONS[content].run
     )
     if len(parts) == 1:
         (only,) = parts

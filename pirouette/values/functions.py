@@ -1,6 +1,8 @@
 """The functions that formulas may call. All take and give numbers or arrays of float64."""
 
 import math
+from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -91,36 +93,90 @@ def fold(function):
     return folded
 
 
-# name: (function, fewest arguments, most arguments)
+@dataclass(frozen=True)
+class Function:
+    """One function of the formula language.
+
+    run        what computes it
+    arguments  their names as they are told; those in brackets may be left out
+    words      what it gives
+    example    a call, and what it gives
+    """
+
+    run: Callable
+    arguments: str
+    words: str
+    example: tuple[str, float]
+
+    @property
+    def most(self) -> int:
+        return MOST_VALUES if self.arguments.endswith("…") else self.arguments.count(",") + 1
+
+    @property
+    def fewest(self) -> int:
+        needed, _, _ = self.arguments.partition("[")
+        return 2 if needed.endswith("…") else needed.count(",") + 1
+
+
+MOST_VALUES = 8
+_ANGLE = "an angle in radians"
 FUNCTIONS = {
-    "sin": (np.sin, 1, 1),
-    "cos": (np.cos, 1, 1),
-    "tan": (np.tan, 1, 1),
-    "asin": (np.arcsin, 1, 1),
-    "acos": (np.arccos, 1, 1),
-    "atan2": (np.arctan2, 2, 2),
-    "sqrt": (np.sqrt, 1, 1),
-    "abs": (np.abs, 1, 1),
-    "sign": (np.sign, 1, 1),
-    "min": (fold(np.minimum), 2, 8),
-    "max": (fold(np.maximum), 2, 8),
-    "floor": (np.floor, 1, 1),
-    "ceil": (np.ceil, 1, 1),
-    "round": (np.round, 1, 1),
-    "mod": (np.mod, 2, 2),
-    "fract": (lambda x: x - np.floor(x), 1, 1),
-    "clamp": (lambda x, low, high: np.minimum(np.maximum(x, low), high), 3, 3),
-    "mix": (lambda a, b, t: a + (np.asarray(b) - a) * t, 3, 3),
-    "map": (remap, 5, 5),
-    "smooth": (smooth, 3, 3),
-    "step": (step, 2, 2),
-    "pow": (lambda a, b: np.power(np.asarray(a, np.float64), b), 2, 2),
-    "exp": (np.exp, 1, 1),
-    "log": (np.log, 1, 1),
-    "length": (lambda *parts: np.sqrt(sum(np.square(part) for part in parts)), 2, 3),
-    "wave": (wave, 1, 1),
-    "noise": (noise, 1, 3),
-    "loop_noise": (loop_noise, 1, 2),
-    "rand": (rand, 1, 1),
-    "if": (choose, 3, 3),
-}
+    "wave": Function(
+        wave, "turns", "the sine of whole turns: 0 at 0, 1 at a quarter, −1 at three quarters", ("wave(0.25)", 1)
+    ),
+    "noise": Function(
+        noise, "x[, y, z]",
+        "smooth noise at a place, about −1 to 1, its features about 1 wide; y and z are 0.5 if left out",
+        ("noise(3) == noise(3)", 1),
+    ),
+    "loop_noise": Function(
+        loop_noise, "cycles[, seed]", "noise over the loop that ends where it began, after about so many other values",
+        ("abs(loop_noise(2, 5)) <= 1", 1),
+    ),
+    "rand": Function(rand, "seed", "a number in 0 to 1, always the same for the same seed", ("rand(1) == rand(1)", 1)),
+    "map": Function(
+        remap, "value, low, high, new low, new high",
+        "the value brought from one range to another, and beyond its ends too", ("map(5, 0, 10, 100, 200)", 150),
+    ),
+    "mix": Function(
+        lambda a, b, t: a + (np.asarray(b) - a) * t, "a, b, share", "a at share 0, b at share 1, even in between",
+        ("mix(10, 20, 0.3)", 13),
+    ),
+    "smooth": Function(
+        smooth, "low, high, value", "0 up to low, 1 from high on, and a soft rise between them",
+        ("smooth(0, 10, 5)", 0.5),
+    ),
+    "step": Function(step, "edge, value", "0 below the edge, 1 from it on", ("step(3, 4)", 1)),
+    "clamp": Function(
+        lambda x, low, high: np.minimum(np.maximum(x, low), high), "value, low, high", "the value kept within a range",
+        ("clamp(12, 0, 10)", 10),
+    ),
+    "if": Function(
+        choose, "condition, a, b", "a where the condition is true (not 0), else b", ("if(2 > 1, 10, 20)", 10)
+    ),
+    "min": Function(fold(np.minimum), "a, b, …", "the least of up to eight numbers", ("min(3, 1, 2)", 1)),
+    "max": Function(fold(np.maximum), "a, b, …", "the greatest of up to eight numbers", ("max(3, 1, 2)", 3)),
+    "abs": Function(np.abs, "x", "the number without its sign", ("abs(-3)", 3)),
+    "sign": Function(np.sign, "x", "−1, 0 or 1", ("sign(-3)", -1)),
+    "floor": Function(np.floor, "x", "the whole number below", ("floor(2.7)", 2)),
+    "ceil": Function(np.ceil, "x", "the whole number above", ("ceil(2.2)", 3)),
+    "round": Function(np.round, "x", "the nearest whole number; of two, the even one", ("round(2.7)", 3)),
+    "mod": Function(np.mod, "a, b", "what is left of a after whole steps of b, with the sign of b", ("mod(7, 3)", 1)),
+    "fract": Function(lambda x: x - np.floor(x), "x", "the part after the point, 0 to 1", ("fract(2.25)", 0.25)),
+    "sqrt": Function(np.sqrt, "x", "the square root of 0 and more", ("sqrt(9)", 3)),
+    "pow": Function(
+        lambda a, b: np.power(np.asarray(a, np.float64), b), "a, b", "a to the power of b", ("pow(2, 3)", 8)
+    ),
+    "exp": Function(np.exp, "x", "e to the power of x", ("exp(0)", 1)),
+    "log": Function(np.log, "x", "the natural logarithm of a number above 0", ("log(1)", 0)),
+    "length": Function(
+        lambda *parts: np.sqrt(sum(np.square(part) for part in parts)), "x, y[, z]", "the length of a vector",
+        ("length(3, 4)", 5),
+    ),
+    "sin": Function(np.sin, "x", f"the sine of {_ANGLE}", ("sin(pi / 2)", 1)),
+    "cos": Function(np.cos, "x", f"the cosine of {_ANGLE}", ("cos(0)", 1)),
+    "tan": Function(np.tan, "x", f"the tangent of {_ANGLE}", ("tan(0)", 0)),
+    "asin": Function(np.arcsin, "x", f"{_ANGLE} whose sine is x, −1 to 1", ("asin(1) * 2 / pi", 1)),
+    "acos": Function(np.arccos, "x", f"{_ANGLE} whose cosine is x, −1 to 1", ("acos(1)", 0)),
+    "atan2": Function(np.arctan2, "y, x", f"{_ANGLE}, of the way to a place", ("atan2(1, 1) * 4 / pi", 1)),
+}  # fmt: skip

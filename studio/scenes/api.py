@@ -5,7 +5,7 @@ import json
 import struct
 
 from asgiref.sync import sync_to_async
-from django.http import HttpResponse, StreamingHttpResponse
+from django.http import HttpResponse, JsonResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Body, Field, Router, Schema
 
@@ -17,6 +17,7 @@ from pirouette.data import Cancelled, ProblemError
 from pirouette.document import things
 from pirouette.document.lanes import lanes_of
 from pirouette.evaluate import evaluate
+from pirouette.formats.packet import encode_packet
 from pirouette.formats.png import png_bytes
 from pirouette.render import render_frame
 from studio import evaluation
@@ -52,6 +53,10 @@ class Step(Shown):
     revision: int
 
 
+class Waiting(Schema):
+    view: str = Field(max_length=64)
+
+
 class Return(Step):
     state: int
 
@@ -75,7 +80,7 @@ class Proof(Schema):
 @router.get("/catalogue")
 def get_catalogue(request):
     """Return every kind and thing with its settings, ranges, units, help and sentence."""
-    return {**catalogue.describe(), "things": things.describe()}
+    return {**catalogue.describe(), "things": things.describe(), "formulas": catalogue.formula_words()}
 
 
 @router.get("/scenes")
@@ -98,29 +103,30 @@ def get_scene(request, scene_id: int):
     return {"id": scene.id, "document": scene.document, **services.history(scene)}
 
 
-def _packet(scene, shown, **more):
-    try:
-        packet = evaluation.frame_packet(
-            services.load(scene),
-            shown.frame,
-            have=shown.have,
-            reach=shown.reach,
-            is_cancelled=evaluation.take_ticket(shown.view),
-            **services.history(scene),
-            **more,
-        )
-    except Cancelled:
-        # The edit itself is saved; only its picture is not wanted any more.
-        return HttpResponse(status=204, headers={"X-Revision": str(scene.revision)})
-    return HttpResponse(packet, content_type=PACKET)
+def _look(shown: Shown) -> services.Look:
+    return services.Look(shown.frame, shown.reach, evaluation.take_ticket(shown.view))
+
+
+def _packet(edited: services.Edited, shown: Shown, **more):
+    """Answer with what a page sees of a scene; with its history alone if that is not wanted any more."""
+    history = services.history(edited.scene)
+    if edited.picture is None:
+        return JsonResponse({**history, **more})
+    return HttpResponse(encode_packet(edited.picture, shown.have, **history, **more), content_type=PACKET)
 
 
 @router.post("/scenes/{scene_id}/patch")
 def patch_scene(request, scene_id: int, body: Edit):
     """Change a scene by a JSON Patch; the answer is the packet of the frame that is shown."""
     get_object_or_404(Scene, id=scene_id)
-    scene = services.edit(scene_id, body.revision, body.patch, body.frame, body.gesture, body.id)
-    return _packet(scene, body)
+    return _packet(services.edit(scene_id, body.revision, body.patch, _look(body), body.gesture, body.id), body)
+
+
+@router.post("/scenes/{scene_id}/hurry", response={204: None})
+def hurry(request, scene_id: int, body: Waiting):
+    """Stop computing the picture that a page waits for: it has a newer change to send. Edits are saved all the same."""
+    evaluation.take_ticket(body.view)
+    return 204, None
 
 
 @router.post("/scenes/{scene_id}/undo")
@@ -128,7 +134,7 @@ def undo_scene(request, scene_id: int, body: Step):
     """Take back the last change; the packet's header holds the patch that did it."""
     get_object_or_404(Scene, id=scene_id)
     scene, patch = services.undo(scene_id, body.revision)
-    return _packet(scene, body, patch=patch)
+    return _packet(services.seen(scene, _look(body)), body, patch=patch)
 
 
 @router.post("/scenes/{scene_id}/redo")
@@ -136,7 +142,7 @@ def redo_scene(request, scene_id: int, body: Step):
     """Do again what was taken back last; the packet's header holds the patch that did it."""
     get_object_or_404(Scene, id=scene_id)
     scene, patch = services.redo(scene_id, body.revision)
-    return _packet(scene, body, patch=patch)
+    return _packet(services.seen(scene, _look(body)), body, patch=patch)
 
 
 @router.get("/scenes/{scene_id}/states")
@@ -149,8 +155,8 @@ def states_of_scene(request, scene_id: int, below: int | None = None):
 def return_scene(request, scene_id: int, body: Return):
     """Make the scene what it was in an earlier state; the packet's header holds the patch that did it."""
     get_object_or_404(Scene, id=scene_id)
-    scene, patch = services.go_back(scene_id, body.revision, body.state, body.frame)
-    return _packet(scene, body, patch=patch)
+    edited, patch = services.go_back(scene_id, body.revision, body.state, _look(body))
+    return _packet(edited, body, patch=patch)
 
 
 def _wanted(scene, state):

@@ -53,7 +53,7 @@ def editor(request, scene_id):
     scene = get_object_or_404(Scene, id=scene_id)
     data = {
         "scene": {"id": scene.id, "document": scene.document, **services.history(scene)},
-        "catalogue": {**catalogue.describe(), "things": things.describe()},
+        "catalogue": {**catalogue.describe(), "things": things.describe(), "formulas": catalogue.formula_words()},
         "assets": describe_all(),
     }
     return render(request, "studio/editor.html", {"scene": scene, "data": data})

@@ -1,12 +1,14 @@
 """Changes to scenes. Each is checked whole, saved whole, and can be undone."""
 
 import copy
+from collections.abc import Callable
+from dataclasses import dataclass
 
 import jsonpatch
-import jsonpointer
 from django.db import transaction
 
-from pirouette.data import Problem, ProblemError
+from pirouette.data import Cancelled, Problem, ProblemError
+from pirouette.data.picture import Picture
 from pirouette.document import read_scene
 from pirouette.document.changes import differences
 from pirouette.evaluate import evaluate
@@ -14,6 +16,7 @@ from studio import evaluation
 from studio.assets import library
 
 from .models import Revision, Scene
+from .patching import applied, joined
 
 MAX_OPERATIONS = 500
 MAX_DOCUMENT = 8 * 1024 * 1024
@@ -47,41 +50,51 @@ def load(scene: Scene):
     return evaluation.parsed(scene.id, scene.revision, scene.document)
 
 
-def _patched(document: dict, patch: list) -> dict:
+def _patched(document: dict, patch: list) -> tuple[dict, list]:
     if len(patch) > MAX_OPERATIONS:
         raise ProblemError(Problem("", f"{len(patch)} operations; allowed up to {MAX_OPERATIONS}", "patch.size"))
-    try:
-        return jsonpatch.apply_patch(document, patch)
-    except (
-        jsonpatch.JsonPatchException,
-        jsonpointer.JsonPointerException,
-        TypeError,
-        KeyError,
-        AttributeError,
-    ) as error:
-        raise ProblemError(Problem("", f"the change does not fit the scene: {error}", "patch.wrong")) from None
+    return applied(document, patch)
 
 
-def _difference(before, after) -> list:
-    return jsonpatch.make_patch(before, after).patch
+@dataclass(frozen=True)
+class Look:
+    """What a page sees of a scene: the frame, what is shaded, and whether it still wants to see it."""
+
+    frame: float = 0.0
+    reach: str | None = None
+    is_cancelled: Callable[[], bool] = lambda: False
 
 
-def edit(scene_id: int, revision: int, patch: list, frame: float = 0.0, gesture: str = "", edit_id: str = "") -> Scene:
+@dataclass(frozen=True)
+class Edited:
+    """A scene after an edit, and what a page sees of it then; None if it did not want to see it any more."""
+
+    scene: Scene
+    picture: Picture | None
+
+
+def edit(
+    scene_id: int, revision: int, patch: list, look: Look | None = None, gesture: str = "", edit_id: str = ""
+) -> Edited:
     """Apply a JSON Patch to a scene and save it as one step of its history.
+
+    The scene is read once and evaluated once, at the frame that is looked at; if that is not wanted any more, the
+    edit is saved without its picture.
 
     gesture  patches of one gesture (one drag) become one step
     edit_id  names the request; one that was carried out already, but whose answer was lost, changes nothing again
     Raises   Conflict if `revision` is not the stored one, ProblemError if the result is wrong or cannot be
-             computed at `frame`; then nothing is saved
+             computed at the shown frame; then nothing is saved
     """
+    look = look or Look()
     before = Scene.objects.get(id=scene_id)
     if before.revision != revision:
         if edit_id and before.revisions.filter(number=before.position, last_edit=edit_id).exists():
-            return before
+            return seen(before, look)
         raise Conflict(before)
-    document = _patched(before.document, patch)
+    document, inverse = _patched(before.document, patch)
     checked = read_scene(document, library.current())
-    evaluate(checked, frame, purpose="view", memo=evaluation.memo)
+    picture = _seen(checked, look)
     with transaction.atomic():
         scene = Scene.objects.get(id=scene_id)
         if scene.revision != revision:
@@ -89,8 +102,7 @@ def edit(scene_id: int, revision: int, patch: list, frame: float = 0.0, gesture:
         scene.revisions.filter(number__gt=scene.position).delete()
         last = scene.revisions.filter(number=scene.position).first()
         if last and gesture and last.gesture == gesture:
-            start = jsonpatch.apply_patch(scene.document, last.inverse)
-            last.patch, last.inverse = _difference(start, document), _difference(document, start)
+            last.patch, last.inverse = joined(last.patch, last.inverse, patch, inverse)
             last.last_edit = edit_id
             last.save()
         else:
@@ -98,13 +110,32 @@ def edit(scene_id: int, revision: int, patch: list, frame: float = 0.0, gesture:
             Revision.objects.create(
                 scene=scene,
                 number=scene.position,
-                patch=_difference(scene.document, document),
-                inverse=_difference(document, scene.document),
+                patch=patch,
+                inverse=inverse,
                 gesture=gesture,
                 last_edit=edit_id,
             )
         _store(scene, document, checked)
-    return scene
+    return Edited(scene, picture)
+
+
+def seen(scene: Scene, look: Look) -> Edited:
+    """Return a scene as it is with what a page sees of it."""
+    return Edited(scene, _seen(load(scene), look))
+
+
+def _seen(checked, look) -> Picture | None:
+    try:
+        return evaluate(
+            checked,
+            look.frame,
+            purpose="view",
+            memo=evaluation.memo,
+            is_cancelled=look.is_cancelled,
+            reach=look.reach,
+        )
+    except Cancelled:
+        return None
 
 
 def _store(scene, document, checked):
@@ -206,14 +237,14 @@ def _document_at(scene, number):
     return document
 
 
-def go_back(scene_id: int, revision: int, state: int, frame: float):
-    """Make a scene what it was in a state, as a step that can be undone; returns the scene and the patch."""
+def go_back(scene_id: int, revision: int, state: int, look: Look) -> tuple[Edited, list]:
+    """Make a scene what it was in a state, as a step that can be undone; returns what came of it and the patch."""
     scene = Scene.objects.get(id=scene_id)
     then = state_at(scene, state).raw
-    patch = _difference(scene.document, then)
+    patch = jsonpatch.make_patch(scene.document, then).patch
     if len(patch) > MAX_OPERATIONS:
         patch = [{"op": "replace", "path": "", "value": then}]
-    return (edit(scene_id, revision, patch, frame) if patch else scene), patch
+    return (edit(scene_id, revision, patch, look) if patch else seen(scene, look)), patch
 
 
 def history(scene: Scene) -> dict:

@@ -34,7 +34,6 @@ def test_notes_say_what_has_no_effect_and_what_would_help():
     )
     told = {(note.name, note.code): note.message for note in notes_of(read_scene(raw))}
     assert "8 points; add Subdivide" in told[("Crate", "step.no-effect")]
-    assert "only one copy" in told[("Crate", "step.one-copy")]
     assert "no look" in told[("Crate", "look.none")]
     assert "“Far” never reaches" in told[("Balls", "field.misses")]
     assert "limits nothing" in told[("Idle", "field.unused")]
@@ -102,3 +101,37 @@ def test_lines_too_thin_to_be_seen_are_told_and_drawn_in_pixels():
 def test_a_figure_behind_the_camera_is_not_said_to_be_thin():
     far = figure(step("box"), looks=[look("wire", width=0.01, unit="units")], place={"position": [0, 0, 9000]})
     assert told(document(far)) == []
+
+
+@pytest.mark.parametrize(
+    ("steps", "has_note"),
+    [
+        ([step("box"), step("shift", place=[9, 0, 0])], False),
+        ([step("box"), step("drift")], False),
+        ([step("box"), step("stagger")], True),
+        ([step("box"), step("make_room")], True),
+        ([step("box"), step("row", count=3), step("stagger")], False),
+    ],
+)
+def test_one_copy_is_too_few_only_for_what_needs_several(steps, has_note):
+    notes = notes_of(read_scene(document(figure(*steps))))
+    assert any("only one copy" in note.message for note in notes) is has_note
+
+
+def test_a_field_that_reaches_copies_somewhere_else_than_their_source_is_not_called_a_miss():
+    # The lines stand on a ball of 100; at the origin, where each is made, the field is not.
+    shell = field("Shell", clause("region", form="ring", size=[260, 260, 260], fade=0, thickness=0.9))
+    ball = figure(step("sphere", radius=100), name="Ball")
+    lines = figure(
+        step("line"), step("scatter", onto="ball", count=60), step("displace", "shell", strength=5), name="Lines"
+    )
+    codes = {note.code for note in notes_of(read_scene(document(ball, lines, fields=[shell]))) if note.name == "Lines"}
+    assert "field.misses" not in codes
+
+
+def test_a_field_that_reaches_what_a_repeat_makes_is_not_called_a_miss():
+    far = field("Far", clause("between", start=150, end=1000, fade=0))
+    made = figure(step("box", width=10), step("row", "far", count=9, apart=[60, 0, 0]))
+    assert "field.misses" not in {note.code for note in notes_of(read_scene(document(made, fields=[far])))}
+    miss = figure(step("box", width=10), step("row", "far", count=3, apart=[60, 0, 0]))
+    assert "field.misses" in {note.code for note in notes_of(read_scene(document(miss, fields=[far])))}

@@ -3,6 +3,7 @@
 import pytest
 
 from pirouette.checks import measure_seam, notes_of
+from pirouette.data import ProblemError
 from pirouette.document import read_scene
 from pirouette.document.read import new_scene
 from tests.scenes import LOOPS, clause, demo_scene, document, field, figure, formula, keyed, look, step, swing
@@ -108,3 +109,24 @@ def test_a_new_scene_has_nothing_to_remark_on():
     empty = read_scene(new_scene("Empty"))
     assert measure_seam(empty).state == "closed"
     assert notes_of(empty) == []
+
+
+def test_what_is_meant_to_jump_keeps_no_loop_open():
+    slab = figure(step("box", width=20), place={"position": [keyed((0, -900), (96, 900)), 0, 0]}, name="Slab")
+    raw = document(slab)
+    found = measure_seam(read_scene(raw))
+    assert found.state == "open"
+    assert {(one.thing, one.what) for one in found.offenders} >= {("figures/slab", "shape")}
+    # The value that moves it acts through the figure alone, and is not told of beside it.
+    raw["meant"] = [{"thing": "figures/slab", "what": "shape"}]
+    again = measure_seam(read_scene(raw))
+    assert again.state == "closed"
+    assert [one.name for one in again.meant] == ["Slab"]
+    # What else jumps is still told of.
+    raw["figures"].append(turning(swing(0, 40, times=0.5)))
+    assert measure_seam(read_scene(raw)).state == "open"
+
+
+def test_what_is_said_to_be_meant_is_checked():
+    with pytest.raises(ProblemError, match="meant/0: allowed an object with thing"):
+        read_scene(document(meant=[{"thing": 3}]))

@@ -20,7 +20,7 @@ def stored():
     """A scene whose displace was 10, then 20, 30 and 40."""
     scene = services.create_scene(document(figure(step("sphere"), step("displace", strength=10))))
     for value in (20, 30, 40):
-        scene = services.edit(scene.id, scene.revision, [{"op": "replace", "path": STRENGTH, "value": value}])
+        scene = services.edit(scene.id, scene.revision, [{"op": "replace", "path": STRENGTH, "value": value}]).scene
     return scene
 
 

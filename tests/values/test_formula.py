@@ -162,8 +162,34 @@ def test_any_text_is_a_number_or_a_clear_problem(text):
 def test_every_function_takes_arrays():
     samples = np.linspace(0.1, 0.9, 5)
     around = Surroundings().for_copies(np.stack([samples] * 3, axis=1), np.ones(5))
-    for name, (_, fewest, _) in FUNCTIONS.items():
-        text = f"{name}({', '.join(['x'] * fewest)})"
+    for name, function in FUNCTIONS.items():
+        text = f"{name}({', '.join(['x'] * function.fewest)})"
         if name in ("map", "smooth"):
             text = f"{name}(x, 0, 1{', 5, 9' if name == 'map' else ''})" if name == "map" else "smooth(0, 1, x)"
         assert np.shape(parse_formula(text).evaluate(around)) in ((5,), ()), name
+
+
+@pytest.mark.parametrize("name", FUNCTIONS)
+def test_the_example_of_each_function_gives_what_it_says(name):
+    call, result = FUNCTIONS[name].example
+    assert f"{name}(" in call
+    assert parse_formula(call).evaluate(Surroundings()) == pytest.approx(result)
+
+
+def test_a_copy_carries_attributes_that_formulas_read_by_name():
+    along = np.array([0, 0.5, 1])
+    around = Surroundings().for_copies(np.zeros((3, 3)), np.ones(3), None, {"along": along})
+    assert parse_formula("40 * (1 - along)").evaluate(around).tolist() == [40, 20, 0]
+
+
+def test_an_attribute_that_nothing_carries_is_told_of_with_those_that_are_there():
+    around = Surroundings().for_copies(np.zeros((3, 3)), np.ones(3), None, {"along": np.zeros(3)})
+    with pytest.raises(ProblemError, match="nothing here carries “speed”; attributes there are: along"):
+        parse_formula("speed * 2").evaluate(around)
+
+
+def test_the_seed_of_a_copy_is_its_own_number():
+    around = Surroundings().for_copies(np.zeros((3, 3)), np.ones(3))
+    assert len(set(parse_formula("rand(seed)").evaluate(around).tolist())) == 3
+    carried = Surroundings().for_copies(np.zeros((2, 3)), np.ones(2), None, {"seed": np.array([7, 9])})
+    assert parse_formula("seed").evaluate(carried).tolist() == [7, 9]

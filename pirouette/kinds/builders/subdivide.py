@@ -56,4 +56,5 @@ KIND = Kind(
     subdivide,
     "Subdivide **{times}** times, **{surface}**",
     estimate=estimate,
+    icon="subdivide",
 )

@@ -44,4 +44,5 @@ KIND = Kind(
     angle,
     "around **{axis}** at **{middle}**, **{width}** wide, fading over **{fade}**",
     ways=lambda points, settings, moment, links: ways(points, settings),
+    icon="angle",
 )

@@ -33,4 +33,6 @@ def beat(points, settings, moment) -> np.ndarray:
     return np.full(len(points), weight, np.float32)
 
 
-KIND = Kind("beat", "clause", BeatSettings, beat, "in a beat of **{times}**, phase **{phase}**, **{length}** long")
+KIND = Kind(
+    "beat", "clause", BeatSettings, beat, "in a beat of **{times}**, phase **{phase}**, **{length}** long", icon="beat"
+)

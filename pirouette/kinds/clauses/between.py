@@ -43,4 +43,5 @@ KIND = Kind(
     between,
     "between **{start}** and **{end}** on **{axis}**, fading over **{fade}**",
     ways=lambda points, settings, moment, links: ways(points, settings),
+    icon="between",
 )

@@ -72,4 +72,5 @@ KIND = Kind(
     near,
     "near **{to}**, within **{within}**, fading over **{fade}**",
     ways=lambda points, settings, moment, links: ways(points, links),
+    icon="near",
 )

@@ -38,4 +38,5 @@ KIND = Kind(
     noise,
     "where noise **{size}** wide is high, level **{level}**, contrast **{contrast}**",
     ways=ways,
+    icon="noise",
 )

@@ -26,5 +26,10 @@ def order(points, settings, share) -> np.ndarray:
 
 
 KIND = Kind(
-    "order", "clause", OrderSettings, order, "from **{start}** to **{end}** of the order, fading over **{fade}**"
+    "order",
+    "clause",
+    OrderSettings,
+    order,
+    "from **{start}** to **{end}** of the order, fading over **{fade}**",
+    icon="order",
 )

@@ -44,5 +44,10 @@ def picture(points, settings, links) -> np.ndarray:
 
 
 KIND = Kind(
-    "picture", "clause", PictureSettings, picture, "by picture **{file}**, **{size}** wide, facing **{facing}**"
+    "picture",
+    "clause",
+    PictureSettings,
+    picture,
+    "by picture **{file}**, **{size}** wide, facing **{facing}**",
+    icon="picture",
 )

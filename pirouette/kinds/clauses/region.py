@@ -54,4 +54,5 @@ KIND = Kind(
     region,
     "in a **{form}** of **{size}** at **{position}**, fading over **{fade}**",
     ways=lambda points, settings, moment, links: ways(points, settings),
+    icon="ball",
 )

@@ -30,4 +30,11 @@ def within(points, settings, links) -> np.ndarray:
     return weight
 
 
-KIND = Kind("within", "clause", WithinSettings, within, "within **{figure}**, growing over **{fade}** from its surface")
+KIND = Kind(
+    "within",
+    "clause",
+    WithinSettings,
+    within,
+    "within **{figure}**, growing over **{fade}** from its surface",
+    icon="within",
+)

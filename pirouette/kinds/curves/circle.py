@@ -38,5 +38,5 @@ def circle(settings) -> Mesh:
 
 KIND = Kind(
     "circle", "form", CircleSettings, circle, "Circle of radius **{radius}**, **{points}** points, **{arc}** round",
-    estimate=lambda settings: settings.points,
+    estimate=lambda settings: settings.points, icon="circle",
 )  # fmt: skip

@@ -42,5 +42,4 @@ def helix(settings) -> Mesh:
 
 KIND = Kind(
     "helix", "form", HelixSettings, helix, "Helix of **{turns}** turns, radius **{radius}**, **{height}** high",
-    estimate=lambda settings: settings.points * FINE,
-)  # fmt: skip
+    estimate=lambda settings: settings.points * FINE, icon="helix")  # fmt: skip

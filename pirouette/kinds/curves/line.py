@@ -26,5 +26,4 @@ def line(settings) -> Mesh:
 
 KIND = Kind(
     "line", "form", LineSettings, line, "Line from **{start}** to **{end}**, **{points}** points",
-    estimate=lambda settings: settings.points,
-)  # fmt: skip
+    estimate=lambda settings: settings.points, icon="line")  # fmt: skip

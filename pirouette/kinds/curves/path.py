@@ -53,5 +53,4 @@ def path(settings) -> Mesh:
 
 KIND = Kind(
     "path", "form", PathSettings, path, "Path of **{points}** points, closed **{closed}**",
-    estimate=lambda settings: max(settings.points * 2, len(settings.nodes) * FINE),
-)  # fmt: skip
+    estimate=lambda settings: max(settings.points * 2, len(settings.nodes) * FINE), icon="path")  # fmt: skip

@@ -39,4 +39,4 @@ def bend(points, weights, settings) -> np.ndarray:
     return bent
 
 
-KIND = Kind("bend", "deform", BendSettings, bend, "Bend **{angle}** along **{along}**")
+KIND = Kind("bend", "deform", BendSettings, bend, "Bend **{angle}** along **{along}**", icon="bend")

@@ -56,4 +56,5 @@ KIND = Kind(
     displace,
     "Displace by **{strength}** along **{along}**, noise **{size}** wide",
     advice=advice,
+    icon="waves",
 )

@@ -33,4 +33,4 @@ def twist(points, weights, settings) -> np.ndarray:
     return turned
 
 
-KIND = Kind("twist", "deform", TwistSettings, twist, "Twist **{angle}** about **{axis}**")
+KIND = Kind("twist", "deform", TwistSettings, twist, "Twist **{angle}** about **{axis}**", icon="twist")

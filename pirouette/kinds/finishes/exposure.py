@@ -22,4 +22,6 @@ def exposure(picture, settings) -> np.ndarray:
     return expose(picture, settings.stops, settings.transform == "filmic")
 
 
-KIND = Kind("exposure", "finish", ExposureSettings, exposure, "Exposure **{stops}** stops, **{transform}**")
+KIND = Kind(
+    "exposure", "finish", ExposureSettings, exposure, "Exposure **{stops}** stops, **{transform}**", icon="exposure"
+)

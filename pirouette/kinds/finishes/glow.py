@@ -26,4 +26,4 @@ def glow(picture, settings) -> np.ndarray:
     return glow_kernel(picture, settings.above, settings.strength, max(1, round(levels)))
 
 
-KIND = Kind("glow", "finish", GlowSettings, glow, "Glow **{strength}** above **{above}**, size **{size}**")
+KIND = Kind("glow", "finish", GlowSettings, glow, "Glow **{strength}** above **{above}**, size **{size}**", icon="glow")

@@ -24,4 +24,11 @@ def vignette(picture, settings) -> np.ndarray:
     return vignette_kernel(picture, settings.strength, settings.reach, settings.softness)
 
 
-KIND = Kind("vignette", "finish", VignetteSettings, vignette, "Vignette **{strength}** from **{reach}** outwards")
+KIND = Kind(
+    "vignette",
+    "finish",
+    VignetteSettings,
+    vignette,
+    "Vignette **{strength}** from **{reach}** outwards",
+    icon="vignette",
+)

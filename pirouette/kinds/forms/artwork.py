@@ -113,4 +113,5 @@ KIND = Kind(
     advice=lambda shape, settings, links: (
         "" if "file" in links else "no file is chosen; choose one, or drop an SVG file"
     ),
+    icon="artwork",
 )

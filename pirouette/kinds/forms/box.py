@@ -53,4 +53,5 @@ KIND = Kind(
     box,
     "Box **{width}** × **{height}** × **{depth}**, **{parts}** parts",
     estimate=lambda settings: 6 * settings.parts**2 + 2,
+    icon="box",
 )

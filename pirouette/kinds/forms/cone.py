@@ -41,4 +41,5 @@ KIND = Kind(
     cone,
     "Cone of radius **{radius}**, **{height}** high, **{segments}** segments",
     estimate=lambda settings: settings.segments * (settings.rows + 5) + 2,
+    icon="cone",
 )

@@ -48,4 +48,5 @@ KIND = Kind(
     cylinder,
     "Cylinder of radius **{radius}**, **{height}** high, **{segments}** segments",
     estimate=estimate,
+    icon="cylinder",
 )

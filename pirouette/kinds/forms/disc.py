@@ -46,4 +46,5 @@ KIND = Kind(
     disc,
     "Disc of radius **{radius}**, hole **{hole}**, **{arc}** of the round",
     estimate=lambda settings: (settings.segments + 1) * (settings.rings + 1),
+    icon="disc",
 )

@@ -126,4 +126,5 @@ KIND = Kind(
     "Lettering “**{text}**” in **{typeface}**, size **{size}**",
     estimate=lambda settings: len(settings.text) * 40 * settings.detail * (2 + settings.bevel_steps),
     advice=lambda shape, settings, links: "" if "typeface" in links else "no typeface is chosen; choose one",
+    icon="lettering",
 )

@@ -64,4 +64,5 @@ KIND = Kind(
     advice=lambda shape, settings, links: (
         "" if "file" in links else "no file is chosen; choose one, or drop a model file"
     ),
+    icon="model",
 )

@@ -60,4 +60,5 @@ KIND = Kind(
     advice=lambda shape, settings, links: (
         "" if settings.figures else "no figures are chosen; choose some in its settings"
     ),
+    icon="others",
 )

@@ -47,4 +47,5 @@ KIND = Kind(
     plane,
     "Plane **{width}** by **{height}**, **{across}** × **{up}** parts",
     estimate=lambda settings: (settings.across + 1) * (settings.up + 1),
+    icon="square",
 )

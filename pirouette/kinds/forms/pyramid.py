@@ -58,4 +58,5 @@ KIND = Kind(
     pyramid,
     "Pyramid of radius **{radius}**, **{height}** high, **{sides}** sides",
     estimate=lambda settings: 2 * settings.sides * settings.parts**2 + 2,
+    icon="pyramid",
 )

@@ -83,4 +83,5 @@ KIND = Kind(
     sphere,
     "Sphere of radius **{radius}**, **{rings}** rings of **{segments}**",
     estimate=estimate,
+    icon="circle",
 )

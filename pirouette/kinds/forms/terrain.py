@@ -59,4 +59,5 @@ KIND = Kind(
     terrain,
     "Terrain, **{form}**, **{parts}** parts, **{height}** high, filled up to **{level}**",
     estimate=lambda settings: 2 * (settings.parts + 1) ** 2,
+    icon="terrain",
 )

@@ -35,4 +35,5 @@ KIND = Kind(
     torus,
     "Torus of radius **{radius}**, **{thickness}** thick, **{segments}** × **{sides}** parts",
     estimate=lambda settings: (settings.segments + 1) * settings.sides,
+    icon="torus",
 )

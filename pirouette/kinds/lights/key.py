@@ -20,5 +20,10 @@ class KeySettings(FollowSettings):
 
 
 KIND = Kind(
-    "key", "light", KeySettings, None, "Key light **{colour}** at **{brightness}**, **{width}** wide at **{position}**"
+    "key",
+    "light",
+    KeySettings,
+    None,
+    "Key light **{colour}** at **{brightness}**, **{width}** wide at **{position}**",
+    icon="lamp",
 )

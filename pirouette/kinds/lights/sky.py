@@ -17,4 +17,6 @@ class SkySettings(Settings):
     """Factor on all three."""
 
 
-KIND = Kind("sky", "light", SkySettings, None, "Sky **{top}**, **{horizon}**, **{ground}** at **{brightness}**")
+KIND = Kind(
+    "sky", "light", SkySettings, None, "Sky **{top}**, **{horizon}**, **{ground}** at **{brightness}**", icon="cloud"
+)

@@ -18,5 +18,10 @@ class SunSettings(Settings):
 
 
 KIND = Kind(
-    "sun", "light", SunSettings, None, "Sun **{colour}** at **{brightness}**, from **{around}**, **{above}** up"
+    "sun",
+    "light",
+    SunSettings,
+    None,
+    "Sun **{colour}** at **{brightness}**, from **{around}**, **{above}** up",
+    icon="sun",
 )

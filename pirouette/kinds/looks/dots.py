@@ -21,4 +21,4 @@ class DotsSettings(PaintSettings):
     """Cover what is behind, or add light to it."""
 
 
-KIND = Kind("dots", "look", DotsSettings, None, "Dots **{colour}**, **{size}** **{unit}**")
+KIND = Kind("dots", "look", DotsSettings, None, "Dots **{colour}**, **{size}** **{unit}**", icon="dots")

@@ -30,5 +30,10 @@ class SurfaceSettings(PaintSettings):
 
 
 KIND = Kind(
-    "surface", "look", SurfaceSettings, None, "Surface **{colour}**, roughness **{roughness}**, glow **{glow}**"
+    "surface",
+    "look",
+    SurfaceSettings,
+    None,
+    "Surface **{colour}**, roughness **{roughness}**, glow **{glow}**",
+    icon="surface",
 )

@@ -19,4 +19,4 @@ class WireSettings(PaintSettings):
     """Cover what is behind, or add light to it."""
 
 
-KIND = Kind("wire", "look", WireSettings, None, "Wire **{colour}**, **{width}** **{unit}**")
+KIND = Kind("wire", "look", WireSettings, None, "Wire **{colour}**, **{width}** **{unit}**", icon="wire")

@@ -51,4 +51,11 @@ def drift(copies, weights, settings, moment, links) -> Copies:
     return changed(copies, change_of(channels, weights, vectors, scalars))
 
 
-KIND = Kind("drift", "modulate", DriftSettings, drift, "Drift by **{place}**, turn **{turn}**, noise **{size}** wide")
+KIND = Kind(
+    "drift",
+    "modulate",
+    DriftSettings,
+    drift,
+    "Drift by **{place}**, turn **{turn}**, noise **{size}** wide",
+    icon="wind",
+)

@@ -36,4 +36,11 @@ def keep_size(copies, weights, settings, matrix) -> Copies:
     return copies.moved(scale=copies.scale * factors)
 
 
-KIND = Kind("keep_size", "modulate", KeepSizeSettings, keep_size, "Keep the size on **{of}**, strength **{strength}**")
+KIND = Kind(
+    "keep_size",
+    "modulate",
+    KeepSizeSettings,
+    keep_size,
+    "Keep the size on **{of}**, strength **{strength}**",
+    icon="keep_size",
+)

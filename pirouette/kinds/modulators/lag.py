@@ -70,4 +70,5 @@ KIND = Kind(
     lag,
     "Lag **{behind}** frames behind, bounce **{bounce}**",
     simulation=Simulation(start, advance, run_in),
+    icon="lag",
 )

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ...data import Copies
+from ...data.vary import needs_several
 from ...kernels.room import make_room as make_room_kernel
 from ...schema import Kind, Settings, choice, integer, number
 
@@ -51,4 +52,6 @@ KIND = Kind(
     MakeRoomSettings,
     make_room,
     "Make room **{gap}** apart, **{times}** times, in **{within}**",
+    advice=needs_several,
+    icon="make_room",
 )

@@ -39,5 +39,10 @@ def rule(copies, weights, settings) -> Copies:
 
 
 KIND = Kind(
-    "rule", "modulate", RuleSettings, rule, "Rule **{means}** place **{place}**, turn **{turn}**, size **{size}**"
+    "rule",
+    "modulate",
+    RuleSettings,
+    rule,
+    "Rule **{means}** place **{place}**, turn **{turn}**, size **{size}**",
+    icon="rule",
 )

@@ -25,4 +25,6 @@ def shift(copies, weights, settings, directions) -> Copies:
     return moved
 
 
-KIND = Kind("shift", "modulate", ShiftSettings, shift, "Shift by **{place}**, turn **{turn}**, size **{size}**")
+KIND = Kind(
+    "shift", "modulate", ShiftSettings, shift, "Shift by **{place}**, turn **{turn}**, size **{size}**", icon="move"
+)

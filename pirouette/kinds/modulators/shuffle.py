@@ -40,4 +40,11 @@ def shuffle(copies, weights, settings) -> Copies:
     )
 
 
-KIND = Kind("shuffle", "modulate", ShuffleSettings, shuffle, "Shuffle by **{place}**, turn **{turn}**, seed **{seed}**")
+KIND = Kind(
+    "shuffle",
+    "modulate",
+    ShuffleSettings,
+    shuffle,
+    "Shuffle by **{place}**, turn **{turn}**, seed **{seed}**",
+    icon="shuffle",
+)

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ...data import Copies
-from ...data.vary import ORDERS, changed, progress
+from ...data.vary import ORDERS, changed, needs_several, progress
 from ...schema import ChannelSettings, Kind, change_of, choice, curve, number, reference, vector
 
 EVEN = [[0, 0], [1, 1]]
@@ -50,4 +50,6 @@ KIND = Kind(
     StaggerSettings,
     stagger,
     "Stagger turn **{turn}**, size **{size}**, time **{time}**, **{order}**",
+    advice=needs_several,
+    icon="list",
 )

@@ -65,5 +65,4 @@ def advice(shape, settings, links) -> str:
 
 KIND = Kind(
     "tint", "modulate", TintSettings, tint, "Tint by **{by}** from **{gradient}**, strength **{strength}**",
-    advice=advice,
-)  # fmt: skip
+    advice=advice, icon="palette")  # fmt: skip

@@ -63,4 +63,5 @@ KIND = Kind(
     afterimage,
     "**Afterimages**: **{count}** copies, **{apart}** apart, fading by **{fade}**",
     estimate=lambda settings: settings.count,
+    icon="afterimage",
 )

@@ -85,4 +85,5 @@ KIND = Kind(
     "Repeat **{count}** times **along** **{curve}**, slid by **{slide}**",
     estimate=lambda settings: settings.count,
     advice=advice,
+    icon="along",
 )

@@ -67,4 +67,5 @@ KIND = Kind(
     grid,
     "Repeat on a **grid** of **{columns}** × **{rows}** × **{layers}**, **{apart}** apart",
     estimate=lambda settings: settings.columns * settings.rows * settings.layers,
+    icon="grid",
 )

@@ -38,4 +38,5 @@ KIND = Kind(
     row,
     "Repeat in a **row** of **{count}**, **{apart}** **{measured}**",
     estimate=lambda settings: settings.count,
+    icon="row",
 )

@@ -60,4 +60,5 @@ KIND = Kind(
     "Scatter **{count}** on the **{where}** of **{onto}**, **{apart}** apart",
     estimate=lambda settings: settings.count,
     advice=advice,
+    icon="scatter",
 )

@@ -68,4 +68,5 @@ KIND = Kind(
     wheel,
     "Repeat on a **wheel** of **{count}**, radius **{radius}**, **{rings}** rings",
     estimate=estimate,
+    icon="wheel",
 )

@@ -1,6 +1,6 @@
 // Talks with the server. Every answer that is not good becomes an ApiError with words for people.
 
-import { readStream } from "./lib/packet.js";
+import { readPacket, readStream } from "./lib/packet.js";
 
 export class ApiError extends Error {
   constructor(status, answer) {
@@ -53,10 +53,12 @@ async function request(method, path, body, signal) {
 export const getJson = async (path) => (await request("GET", path)).json();
 export const postJson = async (path, body) => (await request("POST", path, body ?? {})).json();
 
-/** Post and return the answer's bytes, or null when the server had nothing to show. */
-export async function postForBytes(path, body, signal) {
+/** Post and return what a packet's bytes hold; without a picture ({header, buffers: null}) if it was not wanted any more. */
+export async function postForPacket(path, body, signal) {
   const response = await request("POST", path, body, signal);
-  return response.status === 204 ? null : response.arrayBuffer();
+  if (response.headers.get("Content-Type").startsWith("application/json"))
+    return { header: await response.json(), buffers: null };
+  return readPacket(await response.arrayBuffer());
 }
 
 export async function postForBlob(path, body, signal) {

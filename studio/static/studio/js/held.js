@@ -110,7 +110,7 @@ export class Held {
           state: this.state,
           frames: missing.slice(0, MOST_FRAMES),
           reach: store.state.reach,
-          have: store.haveKeys(),
+          have: store.heldKeys(),
           view: `${store.viewId}-fill-${this.state ?? ""}`,
         },
         mine.signal,
@@ -126,7 +126,8 @@ export class Held {
   }
 }
 
-function keysOf(header) {
+/** The keys of all arrays that a frame is drawn with. */
+export function keysOf(header) {
   return new Set(
     header.drawables.flatMap((one) =>
       [

@@ -1,6 +1,8 @@
 // What the page holds of the scene's frames, as it is and as it was, and playing it.
 
-import { Held, Pool } from "./held.js";
+import { Held, keysOf, Pool } from "./held.js";
+
+const MOST_KEYS = 3000;
 
 export class Playback {
   constructor(store, viewport) {
@@ -9,7 +11,12 @@ export class Playback {
     this.pool = new Pool(store);
     this.now = new Held(store, this.pool, null, (frame) => this.took(frame));
     this.then = null;
-    store.haveKeys = () => [...this.buffers.keys()].slice(-3000);
+    // A change of one frame shares arrays with what is shown of it; the other frames are asked for with all that is held.
+    store.shownKeys = () => {
+      const header = this.headers.get(store.state.frame);
+      return header ? [...keysOf(header)].filter((key) => this.buffers.has(key)) : [];
+    };
+    store.heldKeys = () => [...this.buffers.keys()].slice(-MOST_KEYS);
     store.on("packet", ({ packet, changed }) => {
       if (changed) this.forget();
       this.now.take(packet);

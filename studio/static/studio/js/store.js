@@ -1,15 +1,15 @@
 // The page's state, and the only place where it changes. Panels subscribe to what they show.
 
-import { ApiError, getJson, postForBytes } from "./api.js";
+import { ApiError, getJson, postForPacket, postJson } from "./api.js";
 import { applyPatch, setOperations, valueAt } from "./lib/json-patch.js";
 import { recorded } from "./lib/keys.js";
 import { mirrored } from "./lib/mirror.js";
-import { readPacket } from "./lib/packet.js";
 import { withKey } from "./lib/values.js";
 
 // Parts of a thing that hold settings, and what the catalogue calls them.
 const PARTS = { place: "place", joining: "joining", own_time: "own_time", after: "after" };
 const RETRY_MS = 1500;
+const HURRY_MS = 250;
 const CHECK_DELAY_MS = 350;
 
 export class Store {
@@ -18,7 +18,7 @@ export class Store {
     this.catalogue = catalogue;
     this.kinds = Object.fromEntries(
       Object.entries(catalogue)
-        .filter(([family]) => family !== "things")
+        .filter(([family]) => Array.isArray(catalogue[family]))
         .map(([family, kinds]) => [family, Object.fromEntries(kinds.map((kind) => [kind.id, kind]))]),
     );
     this.viewId = `view-${crypto.randomUUID()}`;
@@ -63,7 +63,9 @@ export class Store {
     this.pendingGesture = null;
     // The gesture that is under way: while there is one, panels leave the control under the pointer as it is.
     this.gesture = null;
-    this.haveKeys = () => [];
+    this.heldKeys = () => [];
+    this.shownKeys = () => [];
+    this.wasHurried = false;
     this.scheduleChecks();
   }
 
@@ -108,6 +110,7 @@ export class Store {
     this.pendingGesture = gesture;
     this.set({ document: applyPatch(this.document, patch), saving: true, problem: null, refused: new Map() });
     this.send();
+    this.hurry();
   }
 
   /** Set a value; where several figures are selected, the others that have the same get it too. */
@@ -160,37 +163,60 @@ export class Store {
   async send() {
     if (this.sending || !(this.pending.length || this.unanswered)) return this.sending;
     if (!this.unanswered) {
-      this.unanswered = { patch: this.pending, gesture: this.pendingGesture ?? "", id: crypto.randomUUID() };
+      this.unanswered = {
+        patch: this.pending,
+        gesture: this.pendingGesture ?? "",
+        id: crypto.randomUUID(),
+        since: performance.now(),
+      };
       this.pending = [];
     }
-    this.sending = this.exchange("patch", this.unanswered, this.unanswered.patch);
+    const { patch, gesture, id } = this.unanswered;
+    this.sending = this.exchange("patch", { patch, gesture, id }, patch);
     await this.sending;
     this.sending = null;
     if (this.pending.length || this.unanswered) return this.send();
     if (this.state.saving) this.set({ saving: false });
   }
 
+  /**
+   * Let the server leave out the picture of a change that a newer one has overtaken, once it has taken long. After one
+   * that was left out the next is waited for, so that something is to be seen in the middle of any drag.
+   */
+  hurry() {
+    const { unanswered } = this;
+    if (!unanswered || !this.pending.length || unanswered.isHurried || this.wasHurried) return;
+    const wait = HURRY_MS - (performance.now() - unanswered.since);
+    unanswered.isHurried = true;
+    setTimeout(() => {
+      if (this.unanswered !== unanswered) return;
+      this.wasHurried = true;
+      postJson(`/scenes/${this.sceneId}/hurry`, { view: this.viewId }).catch(() => {});
+    }, wait);
+  }
+
   async exchange(what, body, patch) {
     const frame = this.state.frame;
     try {
-      const bytes = await postForBytes(`/scenes/${this.sceneId}/${what}`, {
+      const packet = await postForPacket(`/scenes/${this.sceneId}/${what}`, {
         revision: this.state.revision,
         frame,
         reach: this.state.reach,
-        have: this.haveKeys(),
+        have: this.shownKeys(),
         view: this.viewId,
         ...body,
       });
+      this.wasHurried = !packet.buffers;
       if (patch) this.unanswered = null;
-      if (bytes === null) return this.reload();
-      const packet = readPacket(bytes);
       const { revision, saved, canUndo, canRedo } = packet.header;
       const applied = patch ?? packet.header.patch;
       this.confirmed = applyPatch(this.confirmed, applied);
       this.state.revision = revision;
       if (!patch) this.set({ document: this.confirmed });
       this.set({ saved, canUndo, canRedo, problem: null });
-      this.emit("packet", { packet, changed: applied.length > 0 });
+      // Its picture was left out for a newer change that waits already.
+      if (packet.buffers) this.emit("packet", { packet, changed: applied.length > 0 });
+      else if (!this.pending.length) this.emit("stale");
       this.scheduleChecks();
     } catch (error) {
       if (!(error instanceof ApiError)) throw error;

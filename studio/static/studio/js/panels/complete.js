@@ -2,54 +2,6 @@
 
 import { h } from "../lib/dom.js";
 
-const NAMES = {
-  turn: "the loop's phase, 0 to 1",
-  frame: "the frame",
-  seconds: "the time",
-  base: "this value's own fixed part",
-  index: "the number of the copy",
-  count: "how many copies there are",
-  share: "index over count, 0 to 1",
-  x: "where the copy or point is",
-  y: "where the copy or point is",
-  z: "where the copy or point is",
-  weight: "the field's weight there",
-  seed: "the seed",
-  pi: "3.14159…",
-  tau: "a whole turn, 6.28318…",
-};
-const FUNCTIONS = {
-  wave: "wave(turns): sine of whole turns",
-  noise: "noise(x, y, z)",
-  loop_noise: "loop_noise(cycles, seed): noise that closes",
-  rand: "rand(seed): 0 to 1",
-  map: "map(value, from low, high, to low, high)",
-  mix: "mix(a, b, share)",
-  smooth: "smooth(low, high, value)",
-  step: "step(edge, value)",
-  clamp: "clamp(value, low, high)",
-  if: "if(condition, a, b)",
-  min: "",
-  max: "",
-  abs: "",
-  sign: "",
-  floor: "",
-  ceil: "",
-  round: "",
-  mod: "mod(a, b): what is left over",
-  fract: "the part after the point",
-  sin: "of radians",
-  cos: "of radians",
-  tan: "of radians",
-  asin: "",
-  acos: "",
-  atan2: "atan2(y, x)",
-  sqrt: "",
-  pow: "pow(a, b)",
-  exp: "",
-  log: "",
-  length: "length(x, y, z)",
-};
 const MOST = 9;
 
 /** Every number of the scene that a formula may name: {reference, pointer}. */
@@ -80,6 +32,10 @@ export function referencesOf(store) {
     }
   };
   const { things } = catalogue;
+  for (const family of ["guides", "figures"])
+    for (const [i, thing] of (document[family] ?? []).entries())
+      for (const axis of "xyz")
+        found.push({ reference: `${thing.name}.world.${axis}`, pointer: `/${family}/${i}/world/${axis}` });
   for (const family of ["guides", "figures"])
     for (const [i, thing] of (document[family] ?? []).entries()) add(thing.name, things.place, `/${family}/${i}/place`);
   for (const [i, camera] of document.cameras.entries()) add(camera.name, things.camera, `/cameras/${i}/settings`);
@@ -117,9 +73,10 @@ function offers(store, text) {
       .map(({ reference }) => ({ text: reference, help: "", end: "}" }));
   }
   if (words.length < 2) return [];
+  const { names, functions } = store.catalogue.formulas;
   const all = [
-    ...Object.entries(NAMES).map(([name, help]) => ({ text: name, help, end: "" })),
-    ...Object.entries(FUNCTIONS).map(([name, help]) => ({ text: name, help, end: "(" })),
+    ...Object.entries(names).map(([text, help]) => ({ text, help, end: "" })),
+    ...Object.entries(functions).map(([text, one]) => ({ text, help: `${one.call}: ${one.words}`, end: "(" })),
   ];
   return all.filter((one) => one.text.startsWith(words) && one.text !== words).slice(0, MOST);
 }

@@ -1,7 +1,6 @@
 // Finds commands, steps and other kinds by their words.
 
 import { h, icon } from "../lib/dom.js";
-import { iconOf } from "./lines.js";
 
 /** Rank an entry against the words typed: all must occur, earlier is better. */
 export function rank(entry, text) {
@@ -22,7 +21,7 @@ export function kindEntries(kinds, run) {
     words: `${kind.group} ${kind.summary}`,
     help: kind.summary,
     group: kind.group,
-    icon: iconOf(kind.id),
+    icon: kind.icon,
     run: () => run(kind),
   }));
 }

@@ -1,6 +1,7 @@
 // The header: name, saved state, undo, the scene's length, the seam's badge.
 
 import { h, icon, refill } from "../lib/dom.js";
+import { setOperations } from "../lib/json-patch.js";
 import { rename } from "./figures.js";
 
 const STATES = {
@@ -63,6 +64,13 @@ export class Header {
     if (!this.list.hidden) this.fill();
   }
 
+  /** Say that what jumps at the seam is meant to, or not any more. */
+  setMeant({ thing, what }, isMeant) {
+    const before = this.store.document.meant ?? [];
+    const others = before.filter((one) => one.thing !== thing || one.what !== what);
+    this.store.edit(setOperations(this.store.document, "/meant", isMeant ? [...others, { thing, what }] : others));
+  }
+
   toggle(open = this.list.hidden) {
     this.list.hidden = !open;
     this.badge.setAttribute("aria-expanded", String(open));
@@ -105,10 +113,43 @@ export class Header {
                     offender.mend[0].toUpperCase() + offender.mend.slice(1),
                   )
                 : null,
+              h(
+                "button.btn.btn-sm.quiet",
+                {
+                  type: "button",
+                  title: "It may jump there: out of sight, say",
+                  onclick: () => this.setMeant(offender, true),
+                },
+                "Meant so",
+              ),
             ),
           ),
         ),
       ),
+      seam?.meant?.length
+        ? h(
+            "ul",
+            {},
+            seam.meant.map((one) =>
+              h(
+                "li",
+                {},
+                icon("check"),
+                h(
+                  "span",
+                  {},
+                  h("strong", {}, `${one.name} · ${one.what}`),
+                  " jumps, and is meant to.",
+                  h(
+                    "button.btn.btn-sm.quiet",
+                    { type: "button", onclick: () => this.setMeant(one, false) },
+                    "Count it again",
+                  ),
+                ),
+              ),
+            ),
+          )
+        : null,
       offenders.filter((offender) => offender.patch?.length).length > 1 &&
         h(
           "button.btn.btn-sm.quiet",

@@ -3,70 +3,6 @@
 import { h, icon } from "../lib/dom.js";
 import { plainSentence, sentence } from "./sentence.js";
 
-const SAME = new Set([
-  "cylinder",
-  "cone",
-  "pyramid",
-  "torus",
-  "disc",
-  "capsule",
-  "terrain",
-  "lettering",
-  "artwork",
-  "model",
-  "others",
-  "line",
-  "polygon",
-  "helix",
-  "path",
-  "row",
-  "along",
-  "scatter",
-  "afterimage",
-  "rule",
-  "aim",
-  "lag",
-  "keep_size",
-  "make_room",
-  "hide",
-  "angle",
-  "near",
-  "within",
-  "order",
-  "beat",
-  "picture",
-]);
-const ICONS = {
-  plane: "square",
-  box: "box",
-  sphere: "circle",
-  grid: "grid",
-  wheel: "wheel",
-  shift: "move",
-  shuffle: "shuffle",
-  drift: "wind",
-  stagger: "list",
-  tint: "palette",
-  displace: "waves",
-  twist: "twist",
-  bend: "bend",
-  subdivide: "subdivide",
-  region: "ball",
-  between: "between",
-  noise: "noise",
-  glow: "glow",
-  vignette: "vignette",
-  exposure: "exposure",
-  surface: "surface",
-  wire: "wire",
-  dots: "dots",
-  sun: "sun",
-  key: "lamp",
-  sky: "cloud",
-};
-
-export const iconOf = (kindId) => ICONS[kindId] ?? (SAME.has(kindId) ? kindId : "settings");
-
 /** Return an id that no item of a list has yet. */
 export function freeId(items, base) {
   const taken = new Set(items.map((item) => item.id));
@@ -101,7 +37,7 @@ export function line(store, kind, list, index, after = []) {
         "data-focus": `${pointer} switch`,
         onclick: () => store.setValue(`${pointer}/on`, isOff),
       },
-      icon(isOff ? "eye-off" : iconOf(kind.id)),
+      icon(isOff ? "eye-off" : kind.icon),
     ),
     h(
       "div.line-words",

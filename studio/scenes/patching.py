@@ -1,0 +1,72 @@
+"""JSON Patches: applied with the patch that takes them back, and moves of one gesture made into one."""
+
+import copy
+
+import jsonpatch
+import jsonpointer
+
+from pirouette.data import Problem, ProblemError
+
+WRONG = (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError, AttributeError)
+
+
+def applied(document: dict, patch: list) -> tuple[dict, list]:
+    """Return the changed document and the patch that leads back; the given one is left as it is.
+
+    Raises ProblemError if the patch does not fit the document
+    """
+    found, inverse = copy.deepcopy(document), []
+    try:
+        for operation in patch:
+            back = _inverse(found, operation)
+            found = jsonpatch.apply_patch(found, [operation], in_place=True)
+            inverse[:0] = back
+    except WRONG as error:
+        raise ProblemError(Problem("", f"the change does not fit the scene: {error}", "patch.wrong")) from None
+    return found, copy.deepcopy(inverse)
+
+
+def _inverse(document, operation) -> list:
+    """The operations that take one back, told before it is carried out."""
+    sort, path = operation["op"], operation.get("path")
+    if sort == "test":
+        return []
+    if sort == "remove":
+        return [{"op": "add", "path": path, "value": _at(document, path)}]
+    if sort == "replace":
+        return [{"op": "replace", "path": path, "value": _at(document, path)}]
+    if sort == "move":
+        value = _at(document, operation["from"])
+        without = jsonpatch.apply_patch(document, [{"op": "remove", "path": operation["from"]}])
+        return [*_taken_out(without, path), {"op": "add", "path": operation["from"], "value": value}]
+    return _taken_out(document, path)
+
+
+def _taken_out(document, path) -> list:
+    """What undoes that something is added: it goes again, or makes room for what stood there."""
+    if path == "":
+        return [{"op": "replace", "path": "", "value": document}]
+    pointer = jsonpointer.JsonPointer(path)
+    parent, name = pointer.to_last(document)
+    if isinstance(parent, list):
+        place = len(parent) if name == "-" else name
+        return [{"op": "remove", "path": jsonpointer.JsonPointer.from_parts([*pointer.parts[:-1], place]).path}]
+    if name in parent:
+        return [{"op": "replace", "path": path, "value": parent[name]}]
+    return [{"op": "remove", "path": path}]
+
+
+def _at(document, path):
+    return jsonpointer.resolve_pointer(document, path)
+
+
+def joined(patch, inverse, more, more_inverse) -> tuple[list, list]:
+    """Return two steps as one: patch and inverse. A value that only moves on keeps its last and its first number."""
+    same_places = [one.get("path") for one in patch] == [one.get("path") for one in more]
+    if (
+        same_places
+        and all(one["op"] == "replace" for one in more)
+        and all(o["op"] in ("add", "replace") for o in patch)
+    ):
+        return [{**one, "value": other["value"]} for one, other in zip(patch, more, strict=True)], inverse
+    return [*patch, *more], [*more_inverse, *inverse]

@@ -1,0 +1,96 @@
+"""The memo: bounded by what its results really keep alive, each shared record counted once."""
+
+import numpy as np
+import pytest
+
+from pirouette.data import Copies, Mesh
+from pirouette.data.bytes import held
+from pirouette.document import read_scene
+from pirouette.evaluate import Evaluator, Memo, evaluate
+from tests.scenes import document, figure, step
+
+
+def total(result) -> int:
+    return sum({id(record): size for record, size in held(result)}.values())
+
+
+def ball(count=1000) -> Mesh:
+    return Mesh(np.zeros((count, 3)), Mesh.point().topology.of_faces(np.zeros((0, 3)), count))
+
+
+def test_copies_count_all_their_columns_and_their_sources():
+    source, places = ball(), np.zeros((500, 3), np.float32)
+    copies = Copies.at(source, places)
+    own = 500 * (4 + 12 + 16 + 12 + 12 + 4 + 4 + 12)
+    assert total(copies) == own + total(source)
+    copies.matrices  # noqa: B018
+    assert total(copies) == own + 500 * 48 + total(source)
+
+
+def test_copies_of_copies_do_not_keep_their_product():
+    inner = Copies.at(ball(3), np.zeros((1000, 3), np.float32)).moved(opacity=np.full(1000, 0.5))
+    outer = Copies.at(inner, np.zeros((1000, 3), np.float32))
+    before = total(outer)
+    drawn = outer.flattened()
+    assert total(drawn) > 48_000_000
+    assert total(outer) < before + 1000 * 48 * 2 + 1
+
+
+def test_a_million_nested_copies_are_counted_as_what_they_hold():
+    raw = document(figure(step("box"), step("row", count=1000), step("row", id="second", count=1000)))
+    memo = Memo(1 << 30)
+    picture = evaluate(read_scene(raw), 0, memo=memo)
+    assert len(picture.drawables[0].matrices) == 1_000_000
+    assert memo.bytes > picture.drawables[0].matrices.nbytes
+
+
+def test_a_memo_too_small_for_a_picture_keeps_within_its_bytes():
+    raw = document(figure(step("box"), step("row", count=1000), step("row", id="second", count=1000)))
+    memo = Memo(4 << 20)
+    picture = evaluate(read_scene(raw), 0, memo=memo)
+    assert len(picture.drawables[0].matrices) == 1_000_000
+    assert 0 < memo.bytes <= memo.limit
+
+
+def test_a_record_that_two_results_share_is_counted_once():
+    memo, source = Memo(), ball(100_000)
+    memo.put("a", Copies.at(source, np.zeros((1, 3))))
+    one = memo.bytes
+    memo.put("b", Copies.at(source, np.zeros((1, 3))))
+    assert memo.bytes - one < 1000
+
+
+def test_a_shared_record_is_forgotten_with_the_last_result_that_holds_it():
+    source = ball(100_000)
+    memo = Memo(total(source) + 3000)
+    memo.put("a", Copies.at(source, np.zeros((1, 3))))
+    memo.put("b", Copies.at(source, np.zeros((1, 3))))
+    memo.put("c", np.zeros(2000, np.uint8))
+    memo.put("d", np.zeros(2000, np.uint8))
+    assert memo.peek("a") is None
+    assert memo.bytes <= memo.limit
+
+
+def test_what_is_derived_later_is_counted_when_it_is_asked_for_again():
+    memo = Memo()
+    raw = document(figure(step("sphere", rings=100, segments=100)))
+    opened = read_scene(raw)
+    mesh = Evaluator(opened, 0, memo).shape_of(opened.figures[0])
+    before = memo.bytes
+    mesh.topology.edges  # noqa: B018
+    Evaluator(opened, 1, memo).shape_of(opened.figures[0])
+    assert memo.bytes >= before + mesh.topology.edges.nbytes
+
+
+def test_what_does_not_say_how_large_it_is_is_an_error():
+    with pytest.raises(TypeError, match="does not say how many bytes"):
+        Memo().put("a", object())
+
+
+def test_shapes_of_other_times_are_held_by_the_memo_alone():
+    raw = document(figure(step("sphere"), step("row", count=3), step("drift", churn=1), step("twist")))
+    opened, memo = read_scene(raw), Memo(0)
+    ev = Evaluator(opened, 0, memo)
+    for frame in range(20):
+        ev.at(opened.moment(float(frame))).shape_of(opened.figures[0])
+    assert not any(len(one._shapes) for one in ev.shared.moments.values())
