@@ -193,3 +193,16 @@ def test_equal_keys_of_fields_mean_equal_weights(kind):
             key, contents = ev.field_key(scene.fields[0]), digest(ev.weights(scene.fields[0], points))
             assert seen.setdefault(key, contents) == contents, f"{kind.id} {settings} at {frame}"
     assert len(seen) > 3
+
+
+def test_what_is_strewn_over_a_form_is_named_by_that_form_at_the_first_frame_too():
+    """Places are chosen on the form as it is at first: two forms may be alike now and have begun unlike."""
+    seen = {}
+    for first in (30, 90):
+        radius = keyed((0, first), (10, 60))
+        target = figure(step("sphere", radius=radius, rings=9, segments=7), step("twist", angle=radius), name="Target")
+        scene = read_scene(document(figure(step("box"), step("scatter", onto="target", count=40)), target))
+        shape = Evaluator(scene, 45, Memo()).shape_of(scene.figures[0])
+        for key, contents in told(shape):
+            assert seen.setdefault(key, contents) == contents
+    assert len({key for key, _ in told(shape)}) > 1
