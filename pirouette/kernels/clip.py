@@ -9,7 +9,8 @@ GUARD = 8192.0  # screen positions beyond this many pixels are clipped before th
 def cut_triangle(surfaces, k, pa, pb, pc, near, first, second):
     """Project a triangle of instance k, cut it by the near plane and the guard band, and leave its corners in `second`.
 
-    Returns how many corners there are, each a row (x·w, y·w, w); fewer than three if nothing is left.
+    Returns how many corners there are, each a row (x·w, y·w, w); fewer than three if nothing is left. What stands in
+    further columns of the three rows of `first` is cut with them.
     """
     for r in range(3):
         p = pa if r == 0 else (pb if r == 1 else pc)
@@ -39,12 +40,12 @@ def _clip(polygon, count, plane, out, near):
         a = _side(polygon[i], plane, near)
         b = _side(polygon[j], plane, near)
         if a >= 0:
-            for k in range(3):
+            for k in range(polygon.shape[1]):
                 out[kept, k] = polygon[i, k]
             kept += 1
         if (a >= 0) != (b >= 0):
             t = a / (a - b)
-            for k in range(3):
+            for k in range(polygon.shape[1]):
                 out[kept, k] = polygon[i, k] + (polygon[j, k] - polygon[i, k]) * t
             kept += 1
     return kept

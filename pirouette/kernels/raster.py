@@ -210,16 +210,31 @@ def _fill_open(
                 share_a = F(eb) * inv
                 share_b = F(ec) * inv
                 share_c = F(ea) * inv
-                if ao * share_a + bo * share_b + co * share_c <= threshold(column, row + top, s, len(offsets), salt):
+                a, b, c = az * share_a, bz * share_b, cz * share_c
+                # Opacity changes evenly over the face, not over the screen.
+                if ao * a + bo * b + co * c <= (a + b + c) * threshold(column, row + top, s, len(offsets), salt):
                     continue
                 at = row * stride + column * len(offsets) + s
-                seen[at] = max(seen[at], depth_bits(az * share_a + bz * share_b + cz * share_c) | mark)
+                seen[at] = max(seen[at], depth_bits(a + b + c) | mark)
+
+
+@bare_kernel
+def _opacity(surfaces, k, point):
+    """How opaque an instance is at a point, by itself and by the point."""
+    if surfaces.opens[k] > 1:
+        return surfaces.tints[k, 3] * surfaces.point_tints[point, 3]
+    return surfaces.tints[k, 3]
 
 
 @bare_kernel
 def _fill_clipped(seen, surfaces, band, k, pa, pb, pc, mark, scratch):
     """Draw a triangle that crosses the near plane or the guard band."""
-    culls, second = surfaces.culls[k], scratch.second
+    culls, first, second = surfaces.culls[k], scratch.first, scratch.second
+    is_open = surfaces.opens[k] > 0
+    if is_open:
+        first[0, 3] = _opacity(surfaces, k, pa)
+        first[1, 3] = _opacity(surfaces, k, pb)
+        first[2, 3] = _opacity(surfaces, k, pc)
     count = cut_triangle(surfaces, k, pa, pb, pc, band.near, scratch.first, second)
     for i in range(1, count - 1):
         az = 1.0 / second[0, 2]
@@ -234,16 +249,23 @@ def _fill_clipped(seen, surfaces, band, k, pa, pb, pc, mark, scratch):
         area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
         if area == 0 or (area > 0 and culls > 0) or (area < 0 and culls < 0):
             continue
+        bo, co = second[i, 3], second[i + 1, 3]
         if area < 0:
-            bx, by, bz, cx, cy, cz = cx, cy, cz, bx, by, bz
-        _fill_large(seen, band, ax, ay, bx, by, cx, cy, F(az), F(bz), F(cz), mark)
+            bx, by, bz, bo, cx, cy, cz, co = cx, cy, cz, co, bx, by, bz, bo
+        if is_open:
+            ao = F(second[0, 3])
+            _fill_open(
+                seen, band, ax, ay, bx, by, cx, cy, F(az), F(bz), F(cz), abs(area), mark, ao, F(bo), F(co), I(k),
+            )  # fmt: skip
+        else:
+            _fill_large(seen, band, ax, ay, bx, by, cx, cy, F(az), F(bz), F(cz), mark)
 
 
 class _Scratch(NamedTuple):
     """What one band's work writes down along the way."""
 
     table: np.ndarray  # int32: the cluster at hand, see sift.py
-    first: np.ndarray  # float64: corners of what is clipped
+    first: np.ndarray  # (16, 4) float64: corners of what is clipped, and their opacity
     second: np.ndarray
     # int32: where the samples of a row of pixels lie, in 1/256 from a pixel's corner, LANES of them before it.
     lane_x: np.ndarray
@@ -266,8 +288,8 @@ def raster_band(surfaces, band, order, entries, seen):
     tiles = ((band.rows + TILE - 1) // TILE, (band.width + TILE - 1) // TILE)
     scratch = _Scratch(
         np.empty(TABLE_SIZE, I),
-        np.empty((16, 3), np.float64),
-        np.empty((16, 3), np.float64),
+        np.zeros((16, 4), np.float64),
+        np.zeros((16, 4), np.float64),
         np.empty(lane_count, I),
         np.empty(lane_count, I),
         np.zeros(tiles, I),
@@ -350,11 +372,11 @@ def _raster_pair(surfaces, band, entry, pair, seen, reach, scratch):
             bx, by, cx, cy = cx, cy, bx, by
         az, bz, cz = I(table[W + a]).view(F), I(table[W + b]).view(F), I(table[W + d]).view(F)
         if surfaces.opens[k] > 0:
-            of_copy = surfaces.tints[k, 3]
-            by_point = surfaces.opens[k] > 1
-            ao = of_copy * surfaces.point_tints[start + a, 3] if by_point else of_copy
-            bo = of_copy * surfaces.point_tints[start + b, 3] if by_point else of_copy
-            co = of_copy * surfaces.point_tints[start + d, 3] if by_point else of_copy
+            ao, bo, co = (
+                _opacity(surfaces, k, start + a),
+                _opacity(surfaces, k, start + b),
+                _opacity(surfaces, k, start + d),
+            )
             _fill_open(seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, abs(area), mark, ao, bo, co, I(k))
         else:
             _fill_large(seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, mark)

@@ -101,3 +101,31 @@ def test_the_same_bytes_on_one_thread_and_on_several():
         with use_threads(count):
             found.append(picture(sheet(0.4), figure(step("sphere"), name="Ball")).tobytes())
     assert found[0] == found[1]
+
+
+FLOOR = (
+    step("plane", width=3000, height=3000, across=1, up=1),
+    step("row", count=1),
+    step("shift", opacity=0.3, turn=[-90, 0, 0]),
+)
+OVER_IT = [{"id": "camera", "name": "Camera", "settings": {"position": [0, 90, 420], "target": [0, 0, 0]}}]
+
+
+def test_a_floor_that_reaches_behind_the_eye_is_as_open_there_as_elsewhere():
+    found = picture(figure(*FLOOR, looks=WHITE), cameras=OVER_IT, samples=64)[..., 0]
+    # All rows below the horizon, down to the foot of the picture, where the faces come from behind the eye.
+    assert found[60:].mean() == pytest.approx(0.3, abs=0.01)
+    assert found[-1].mean() == pytest.approx(0.3, abs=0.02)
+
+
+def test_opacity_that_differs_from_point_to_point_is_cut_with_the_face():
+    looks = [{**look("surface", colour="#ffffff"), "only_where": "soft"}]
+    steps = (step("plane", width=3000, height=3000, across=1, up=1), step("twist", angle=0))
+    whole = {"place": {"rotation": [-90, 0, 0]}}
+    ramp = field("Soft", clause("rule", weight={"sort": "formula", "text": "0.5 + x / 3000"}))
+    found = picture(figure(*steps, looks=looks, **whole), cameras=OVER_IT, fields=[ramp], samples=64)[-1, :, 0]
+    # At the foot of the picture the floor is 3000 wide from side to side only far away: x is small, and grows evenly.
+    steps_across = np.diff(found)
+    assert found[80] == pytest.approx(0.5, abs=0.03)
+    assert steps_across.mean() > 0
+    assert found[-1] == pytest.approx(1 - found[0], abs=0.03)
