@@ -5,10 +5,9 @@ import json
 import os
 import re
 import sys
-import zipfile
 from pathlib import Path
 
-from .data import ProblemError
+from .data import Problem, ProblemError
 
 EXIT_PROBLEM = 2
 
@@ -36,14 +35,21 @@ def _parser():
         sub.set_defaults(command=command)
         return sub
 
-    render = add("render", _render, "Render frames to PNG, a folder or zip of PNGs, MP4 or GIF.")
+    render = add("render", _render, "Render frames to a movie, pictures, or a folder or zip of pictures.")
     render.add_argument("scene", type=Path)
     render.add_argument("--frames", type=frame_range, help="such as 12, 0-95 or 0-95x2; default all")
     render.add_argument("--size", type=picture_size, help="such as 1280x720; default the scene's")
     render.add_argument("--samples", type=sample_count, default=8, help="1 to 64 for each pixel; default 8")
     render.add_argument("--bits", type=int, choices=(8, 16), default=8, help="for each channel of a PNG; default 8")
+    render.add_argument("--format", help="the id of a format, see `formats`; default by the ending of --out")
+    render.add_argument("--option", type=format_option, action="append", help="of the format, such as quality=small")
     render.add_argument("--threads", type=int, help="default all processors")
-    render.add_argument("--out", type=Path, required=True, help="a .png, .mp4, .gif or .zip file, or a folder")
+    render.add_argument(
+        "--out",
+        type=Path,
+        required=True,
+        help="a file, its ending says which format; .zip or a folder for many pictures",
+    )
 
     for name, command, text in (
         ("check", _check, "Say what is wrong or without effect in scenes."),
@@ -57,6 +63,8 @@ def _parser():
     kinds = add("kinds", _kinds, "List all kinds with their settings.")
     kinds.add_argument("--json", action="store_true", help="print JSON")
     kinds.add_argument("--markdown", action="store_true", help="print the pages of docs/kinds.md")
+    formats = add("formats", _formats, "List all formats of files with their options.")
+    formats.add_argument("--json", action="store_true", help="print JSON")
     evaluate = add("evaluate", _evaluate, "Evaluate one frame and write its geometry.")
     evaluate.add_argument("scene", type=Path)
     evaluate.add_argument("--frame", type=float, default=0.0)
@@ -93,47 +101,85 @@ def sample_count(text: str) -> int:
     raise argparse.ArgumentTypeError(f"{text!r} is not a number of samples; allowed 1 to 64")
 
 
+def format_option(text: str) -> tuple[str, object]:
+    """Read "quality=small" or "layers=depth,normal"; raises ArgumentTypeError."""
+    name, mark, value = text.partition("=")
+    if not mark:
+        raise argparse.ArgumentTypeError(f"{text!r} is not an option; allowed name=value")
+    words = {"true": True, "false": False}
+    return name, words.get(value, value.split(",") if name == "layers" else value)
+
+
 def _render(options):
     from tqdm import tqdm
 
     from .document import load_scene
-    from .evaluate import Memo, evaluate
-    from .formats.movie import write_gif, write_mp4
-    from .formats.png import png_bytes, write_png
-    from .render import render_frame
+    from .evaluate import Memo
+    from .formats.stored import taken
+    from .formats.table import options_of
+    from .render import render_scene
 
+    one = _format(options)
+    chosen = options_of(one, dict(options.option or ()), "--option")
     scene = load_scene(options.scene)
-    frames = options.frames or range(scene.frame_count)
+    frames = options.frames or (range(1) if not one.is_movie and options.out.suffix == one.suffix else None)
+    frames = frames or range(scene.frame_count)
+    fps = scene.first_moment.fps
     memo = Memo()
-    bar = tqdm(frames, unit="frame", disable=None)
 
-    def pixels(bits=8):
-        for frame in bar:
-            yield frame, render_frame(evaluate(scene, frame, memo=memo), options.size, options.samples, bits)
+    def rendered():
+        for frame in tqdm(frames, unit="frame", disable=None):
+            found = render_scene(scene, frame, options.size, options.samples, memo=memo, layers=one.layers(chosen))
+            yield frame, taken(one, found)
 
-    suffix = options.out.suffix.lower()
     options.out.parent.mkdir(parents=True, exist_ok=True)
-    if suffix in (".mp4", ".gif"):
-        write = write_mp4 if suffix == ".mp4" else write_gif
-        write(options.out, (picture for _, picture in pixels()), scene.first_moment.fps)
-    elif suffix == ".png":
-        if len(frames) > 1 and options.frames is None:
-            bar.iterable = frames = frames[:1]
-            bar.total = 1
-        for frame, picture in pixels(options.bits):
-            path = options.out if len(frames) == 1 else options.out.with_stem(f"{options.out.stem}_{frame:04d}")
-            write_png(path, picture)
-    elif suffix == ".zip":
-        with zipfile.ZipFile(options.out, "w") as archive:
-            for frame, picture in pixels(options.bits):
-                archive.writestr(f"frame_{frame:04d}.png", png_bytes(picture))
-    elif suffix == "":
-        options.out.mkdir(parents=True, exist_ok=True)
-        for frame, picture in pixels(options.bits):
-            write_png(options.out / f"frame_{frame:04d}.png", picture)
+    if one.is_movie:
+        one.write(options.out, (picture for _, picture in rendered()), fps, chosen)
+    elif options.out.suffix == ".zip":
+        _zipped(options.out, one, rendered(), fps, chosen)
     else:
-        print(f"--out: {suffix!r} is unknown; allowed .png, .mp4, .gif, .zip or a folder", file=sys.stderr)
-        return EXIT_PROBLEM
+        for frame, picture in rendered():
+            one.write(_still_path(options.out, one, frame, len(frames)), [picture], fps, chosen)
+
+
+def _format(options):
+    """The format that is asked for, by its id or by the ending of the file."""
+    from .formats.table import FORMATS, format_of
+
+    if options.format:
+        return format_of(options.format, "--format")
+    suffix = options.out.suffix.lower()
+    pictures = [one for one in FORMATS if one.is_pictures]
+    if suffix in ("", ".zip"):
+        return format_of("png16" if options.bits == 16 else "png")
+    found = next((one for one in pictures if one.suffix == suffix), None)
+    if found is None:
+        allowed = ", ".join(dict.fromkeys(one.suffix for one in pictures))
+        raise ProblemError(
+            Problem("--out", f"{suffix!r} is unknown; allowed {allowed}, .zip or a folder", "format.unknown")
+        )
+    return format_of("png16") if found.id == "png" and options.bits == 16 else found
+
+
+def _still_path(out, one, frame, count):
+    if out.suffix == "":
+        out.mkdir(parents=True, exist_ok=True)
+        return out / f"frame_{frame:04d}{one.suffix}"
+    return out if count == 1 else out.with_stem(f"{out.stem}_{frame:04d}")
+
+
+def _zipped(path, one, frames, fps, chosen):
+    import tempfile
+    import zipfile
+
+    from .formats.whole import whole
+
+    with tempfile.TemporaryDirectory() as folder, whole(path) as draft, zipfile.ZipFile(draft, "w") as archive:
+        for frame, picture in frames:
+            file = Path(folder) / f"frame_{frame:04d}{one.suffix}"
+            one.write(file, [picture], fps, chosen)
+            archive.write(file, file.name)
+            file.unlink()
 
 
 def _check(options):
@@ -200,15 +246,30 @@ def _kinds(options):
             print(f"{kind.group:9} {kind.id:10} {kind.summary}")
 
 
+def _formats(options):
+    from .formats import table
+
+    if options.json:
+        print(json.dumps(table.describe(), indent=1, ensure_ascii=False))
+        return
+    for one in table.FORMATS:
+        print(f"{one.id:8} {one.suffix:6} {one.words}")
+        for setting in one.options.describe():
+            print(f"{'':15} {setting['name']}: {setting['help']} Default {setting['default']}.")
+
+
 def _evaluate(options):
     from .document import load_scene
     from .evaluate import evaluate
-    from .formats.obj import write_obj
+    from .formats.table import FORMATS, options_of
 
-    if options.out.suffix.lower() != ".obj":
-        print(f"--out: {options.out.suffix!r} is unknown; allowed .obj", file=sys.stderr)
-        return EXIT_PROBLEM
-    write_obj(options.out, evaluate(load_scene(options.scene), options.frame))
+    geometry = {one.suffix: one for one in FORMATS if not one.is_pictures}
+    one = geometry.get(options.out.suffix.lower())
+    if one is None:
+        problem = f"{options.out.suffix!r} is unknown; allowed {', '.join(geometry)}"
+        raise ProblemError(Problem("--out", problem, "format.unknown"))
+    scene = load_scene(options.scene)
+    one.write(options.out, [evaluate(scene, options.frame)], scene.first_moment.fps, options_of(one, None))
 
 
 def _bench(options):

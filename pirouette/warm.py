@@ -2,8 +2,7 @@
 
 from .document import read_scene
 from .document.read import new_scene
-from .evaluate import evaluate
-from .render import render_frame
+from .render import render_scene
 
 # Looks whose kernels have little in common, so that processes can compile them side by side.
 PARTS = ((("surface", "normal"),), (("surface", "additive"), ("wire", "normal"), ("dots", "additive")))
@@ -23,4 +22,4 @@ def warm_renderer(looks):
             ],
         }
     ]
-    render_frame(evaluate(read_scene(raw), 0), (64, 36), 1)
+    render_scene(read_scene(raw), 0, (64, 36), 1)

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from pirouette.cli import frame_range, main, picture_size
-from pirouette.formats.png import read_png
+from tests.files import read_png
 from tests.scenes import DEMO, ROOT, document, figure, formula, keyed, step
 
 SMALL = ["--size", "64x36", "--samples", "1"]
@@ -32,10 +32,10 @@ def test_frames_are_rendered_into_a_folder(scene_file, tmp_path):
     assert read_png(out / "frame_0002.png").shape == (36, 64, 4)
 
 
-@pytest.mark.parametrize("suffix", ["mp4", "gif", "zip", "png"])
+@pytest.mark.parametrize("suffix", ["mp4", "webm", "mov", "gif", "apng", "zip", "png", "exr"])
 def test_each_kind_of_file_is_written(scene_file, tmp_path, suffix):
     out = tmp_path / f"out.{suffix}"
-    frames = "0" if suffix == "png" else "0-2"
+    frames = "0" if suffix in ("png", "exr") else "0-2"
     assert main(["render", scene_file(figure(step("box"))), "--frames", frames, *SMALL, "--out", str(out)]) == 0
     assert out.stat().st_size > 100
     if suffix == "zip":
@@ -44,7 +44,7 @@ def test_each_kind_of_file_is_written(scene_file, tmp_path, suffix):
 
 def test_an_unknown_kind_of_file_is_refused(scene_file, tmp_path, capsys):
     assert main(["render", scene_file(), *SMALL, "--out", str(tmp_path / "a.bmp")]) == 2
-    assert "allowed .png, .mp4, .gif, .zip or a folder" in capsys.readouterr().err
+    assert "allowed .mp4, .webm, .mov, .gif, .apng, .png, .exr, .zip or a folder" in capsys.readouterr().err
 
 
 WRONG = [

@@ -1,6 +1,6 @@
 """The picture list: everything that is drawn at one frame, for the view and the renderer alike."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -61,6 +61,8 @@ class View:
 
     position, forward, right, up  (3,) float64 in the world; the last three are unit vectors
     tangent                       half the picture's width at distance 1
+    shift                         where the line of sight meets the picture, from its middle at distance 1, to the
+                                  right and up: not 0 beside the middle of a lens
     """
 
     position: np.ndarray
@@ -68,6 +70,7 @@ class View:
     right: np.ndarray
     up: np.ndarray
     tangent: float
+    shift: tuple[float, float] = (0.0, 0.0)
 
     @classmethod
     def looking(cls, position, target, roll_deg, lens_mm, up=(0.0, 1.0, 0.0)) -> "View":
@@ -92,19 +95,45 @@ class View:
         matrix[:3] = np.stack([self.right, self.up, -self.forward, self.position], axis=1)
         return matrix
 
+    def through(self, place, focus: float) -> "View":
+        """The view from a place on the lens, (2,) to the right and up of its middle: what is `focus` away stays."""
+        right, up = (float(one) for one in place)
+        if not right and not up:
+            return self
+        position = self.position + self.right * right + self.up * up
+        return replace(self, position=position, shift=(self.shift[0] + right / focus, self.shift[1] + up / focus))
+
     def screen_matrix(self, width: int, height: int) -> np.ndarray:
         """Return (3, 4): world points to (x·w, y·w, w), x and y in pixels from the top left corner."""
         focal = width / 2 / self.tangent
+        right, up = self.shift
         rows = np.stack([self.right * focal, -self.up * focal, self.forward])
-        rows[0] += self.forward * width / 2
-        rows[1] += self.forward * height / 2
+        rows[0] += self.forward * (width / 2 + right * focal)
+        rows[1] += self.forward * (height / 2 - up * focal)
         return np.concatenate([rows, -(rows @ self.position)[:, None]], axis=1)
 
     def ray_matrix(self, width: int, height: int) -> np.ndarray:
         """Return (3, 3): (x, y, 1) in pixels to the ray from the eye that is 1 long along the line of sight."""
         size = 2 * self.tangent / width
-        middle = self.forward - self.right * size * width / 2 + self.up * size * height / 2
+        right, up = self.shift
+        middle = self.forward - self.right * (size * width / 2 + right) + self.up * (size * height / 2 - up)
         return np.stack([self.right * size, -self.up * size, middle], axis=1)
+
+
+@dataclass(frozen=True)
+class Lens:
+    """What a camera lets in.
+
+    shutter  for how many frames it is open; 0 for a moment
+    opens    when, against the frame
+    opening  how wide the lens is open, in scene units; 0 for a pinhole
+    focus    the distance at which all is sharp
+    """
+
+    shutter: float = 0.0
+    opens: str = "around the frame"
+    opening: float = 0.0
+    focus: float = 1.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -125,6 +154,7 @@ class Picture:
     lights: tuple[DrawnLight, ...]
     background: object
     finish: tuple
+    lens: Lens = Lens()
     places: dict = field(default_factory=dict)
     """Where guides and figures are, and what carries them: family -> id -> (4, 4) matrix to the world."""
 

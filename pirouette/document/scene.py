@@ -7,7 +7,7 @@ from functools import cached_property
 
 from ..assets.library import Library
 from ..schema import FollowSettings, Kind
-from ..values.moment import Moment
+from ..values.moment import Moment, Surroundings
 from ..values.value import Parts, Value
 from .named import AXES, named_values, split_axis
 from .things import (
@@ -135,6 +135,12 @@ class Scene:
     @property
     def frame_count(self) -> int:
         return self.first_moment.frame_count
+
+    @property
+    def picture_size(self) -> tuple[int, int]:
+        """Width and height of the picture in pixels, which cannot move."""
+        frame = self.frame.resolve(Surroundings(moment=self.first_moment))
+        return int(frame.width), int(frame.height)
 
     @cached_property
     def fields_by_id(self) -> dict[str, Field]:

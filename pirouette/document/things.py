@@ -83,6 +83,14 @@ class CameraSettings(FollowSettings):
     """Turn about the line of sight."""
     aims_at: str = reference("guides", "figures")
     """The guide or figure it looks at, instead of `target`."""
+    shutter: float = number(0, soft=(0, 4), hard=(0, 16), unit="frames")
+    """For how many frames the shutter is open: what moves leaves a trail of that length. Proofs and renders show it."""
+    opens: str = choice("around the frame", ("before the frame", "around the frame", "after the frame"))
+    """When the shutter is open, against the frame."""
+    opening: float = number(0, soft=(0, 60), hard=(0, None))
+    """How wide the lens is open, in scene units; 0 shows all sharp. Proofs and renders show it."""
+    focus: float = number(0, soft=(0, 2000), hard=(0, None))
+    """The distance at which all is sharp; 0 is that of what it looks at."""
 
 
 class JoiningSettings(FollowSettings):

@@ -12,7 +12,7 @@ import numpy as np
 from cachetools import LRUCache
 
 from ..data import Cancelled, Mesh, Problem, ProblemError
-from ..data.picture import View
+from ..data.picture import Lens, View
 from ..document import Scene
 from ..values.moment import Moment, Surroundings
 from . import fields, links, places, routines, simulate
@@ -181,6 +181,10 @@ class Evaluator:
         if camera.id not in self._views:
             self._views[camera.id] = places.view(self, camera)
         return self._views[camera.id]
+
+    def lens(self, camera) -> Lens:
+        """Return what a camera lets in."""
+        return places.lens(self, camera)
 
     # --- fields and links -----------------------------------------------------------------------------------------
 

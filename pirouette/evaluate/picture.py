@@ -48,6 +48,7 @@ def evaluate(
         frame=frame,
         drawables=tuple(drawables),
         view=ev.view(scene.current_camera),
+        lens=ev.lens(scene.current_camera),
         lights=tuple(light for light, one in zip(lights, scene.lights, strict=True) if one.on),
         background=ev.resolve(scene.frame, "frame"),
         finish=tuple(

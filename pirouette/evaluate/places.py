@@ -4,7 +4,7 @@ import numpy as np
 
 from ..data import Problem, ProblemError
 from ..data.curve import curves_of, frames_along, sampled
-from ..data.picture import SENSOR_MM, View
+from ..data.picture import SENSOR_MM, Lens, View
 from ..kernels.place import carried, compose, euler_to_quaternion
 from .size import expanded
 
@@ -79,15 +79,31 @@ def _on_curve(ev, place):
     return ev.thing_matrix(figure.id) @ matrix
 
 
-def view(ev, camera) -> View:
-    """Return how a camera sees the scene."""
+def lens(ev, camera) -> Lens:
+    """Return what a camera lets in."""
+    settings = ev.resolve(camera.settings, f"cameras/{camera.name}")
+    focus = settings.focus
+    if not focus:
+        position, target, _ = _sight(ev, camera)
+        focus = float(np.linalg.norm(target - position))
+    return Lens(settings.shutter, settings.opens, settings.opening, max(focus, SMALLEST))
+
+
+def _sight(ev, camera):
+    """Where a camera is, what it looks at, and what carries it."""
     path = f"cameras/{camera.name}"
     settings = ev.resolve(camera.settings, path)
     carry = ev.carrier(camera.settings, path)
-    position = carried(settings.position, carry)
     target = carried(settings.target, carry)
     if settings.aims_at is not None:
         target = ev.thing_matrix(settings.aims_at)[:3, 3]
+    return carried(settings.position, carry), target, carry
+
+
+def view(ev, camera) -> View:
+    """Return how a camera sees the scene."""
+    settings = ev.resolve(camera.settings, f"cameras/{camera.name}")
+    position, target, carry = _sight(ev, camera)
     lens = settings.lens
     if settings.measured == "angle":
         lens = SENSOR_MM / 2 / np.tan(np.radians(settings.angle) / 2)

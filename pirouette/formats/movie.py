@@ -1,55 +1,49 @@
-"""Movies: MP4 with H.264, and animated GIF."""
+"""What the movie formats share: frames of 16 bits into one stream of a container."""
 
 from collections.abc import Iterable
 from fractions import Fraction
-from pathlib import Path
 
 import av
 import numpy as np
-from PIL import Image
 
-QUALITY = "16"  # constant rate factor: visually free of loss
+from .whole import whole
+
+FULL = {np.dtype(np.uint8): 255, np.dtype(np.uint16): 65535}
 
 
 def over_black(pixels: np.ndarray) -> np.ndarray:
-    """Return (H, W, 3) uint8: pixels with straight alpha laid over black, which movies without alpha need."""
-    if (pixels[..., 3] == 255).all():
+    """Return (H, W, 3): pixels with straight alpha laid over black, which movies without alpha need."""
+    full = FULL[pixels.dtype]
+    if (pixels[..., 3] == full).all():
         return np.ascontiguousarray(pixels[..., :3])
-    return (pixels[..., :3] * (pixels[..., 3:].astype(np.float32) / 255) + 0.5).astype(np.uint8)
+    return (pixels[..., :3] * (pixels[..., 3:] / np.float32(full)) + np.float32(0.5)).astype(pixels.dtype)
 
 
-def write_mp4(path, frames: Iterable[np.ndarray], fps: float) -> None:
-    """Write (H, W, 4) uint8 frames as H.264; odd sizes gain a last row or column, as the codec needs even ones."""
-    path = Path(path)
-    draft = path.with_name(path.name + ".part")
-    with av.open(str(draft), "w", format="mp4", options={"movflags": "+faststart"}) as movie:
-        stream = None
-        for pixels in frames:
-            rgb = over_black(pixels)
-            rgb = np.pad(rgb, ((0, rgb.shape[0] % 2), (0, rgb.shape[1] % 2), (0, 0)), "edge")
-            if stream is None:
-                stream = movie.add_stream("libx264", rate=Fraction(fps).limit_denominator(1001))
-                stream.height, stream.width = rgb.shape[:2]
-                stream.pix_fmt = "yuv420p"
-                stream.options = {"crf": QUALITY, "preset": "medium", "threads": "1"}
-                context = stream.codec_context
-                context.color_primaries = context.color_trc = context.colorspace = 1  # BT.709
-            frame = av.VideoFrame.from_ndarray(rgb, "rgb24").reformat(format="yuv420p", dst_colorspace="itu709")
-            movie.mux(stream.encode(frame))
-        if stream is not None:
-            movie.mux(stream.encode(None))
-    draft.replace(path)
+def write_movie(path, frames: Iterable[np.ndarray], fps, container, codec, pixel_format, options, *, is_even=False):
+    """Write (H, W, 4) uint16 frames through an encoder.
 
-
-def write_gif(path, frames: Iterable[np.ndarray], fps: float) -> None:
-    """Write (H, W, 4) uint8 frames as an endless GIF with a palette of each frame's own."""
-    path = Path(path)
-    draft = path.with_name(path.name + ".part")
-    pictures = [
-        Image.fromarray(over_black(pixels)).quantize(256, dither=Image.Dither.FLOYDSTEINBERG) for pixels in frames
-    ]
-    # GIF counts hundredths of a second: the rounding is spread, so that the whole lasts as long as it should.
-    ends = [round((index + 1) * 100 / fps) for index in range(len(pictures))]
-    durations = [(end - begin) * 10 for begin, end in zip([0, *ends], ends, strict=False)]
-    pictures[0].save(draft, "GIF", save_all=True, append_images=pictures[1:], duration=durations, loop=0, disposal=1)
-    draft.replace(path)
+    pixel_format  what the encoder takes; its alpha is kept if it has one, else the frames are laid over black
+    is_even       odd sizes gain a last row or column, as encoders of half colour resolution need even ones
+    """
+    has_alpha = pixel_format.startswith(("yuva", "gbrap", "rgba"))
+    with whole(path) as draft:
+        flags = {"movflags": "+faststart"} if container in ("mp4", "mov") else {}
+        with av.open(str(draft), "w", format=container, options=flags) as movie:
+            stream = None
+            for pixels in frames:
+                if is_even:
+                    pixels = np.pad(pixels, ((0, pixels.shape[0] % 2), (0, pixels.shape[1] % 2), (0, 0)), "edge")
+                if stream is None:
+                    stream = movie.add_stream(codec, rate=Fraction(fps).limit_denominator(1001))
+                    stream.height, stream.width = pixels.shape[:2]
+                    stream.pix_fmt = pixel_format
+                    stream.options = options
+                    context = stream.codec_context
+                    context.color_primaries = context.color_trc = context.colorspace = 1  # BT.709
+                whole_pixels = pixels if has_alpha else over_black(pixels)
+                frame = av.VideoFrame.from_ndarray(
+                    np.ascontiguousarray(whole_pixels), "rgba64le" if has_alpha else "rgb48le"
+                )
+                movie.mux(stream.encode(frame.reformat(format=pixel_format, dst_colorspace="itu709")))
+            if stream is not None:
+                movie.mux(stream.encode(None))

@@ -1,8 +1,9 @@
 """Wavefront OBJ: the polygons of one frame, in the world."""
 
-from pathlib import Path
-
 from ..data.picture import Picture
+from ..kernels.place import carried
+from .format import Format
+from .whole import whole
 
 
 def obj_text(picture: Picture) -> str:
@@ -15,7 +16,7 @@ def obj_text(picture: Picture) -> str:
         corners = mesh.topology.corners.tolist()
         offsets = mesh.topology.offsets.tolist()
         for matrix in drawable.matrices:
-            points = mesh.points @ matrix[:, :3].T + matrix[:, 3]
+            points = carried(mesh.points, matrix)
             lines.extend(f"v {x:.6g} {y:.6g} {z:.6g}" for x, y, z in points.tolist())
             for start, end in zip(offsets, offsets[1:], strict=False):
                 lines.append("f " + " ".join(str(first + corner) for corner in corners[start:end]))
@@ -23,5 +24,11 @@ def obj_text(picture: Picture) -> str:
     return "\n".join(lines) + "\n"
 
 
-def write_obj(path, picture: Picture) -> None:
-    Path(path).write_text(obj_text(picture), "utf-8")
+def write(path, frames, fps, options) -> None:
+    """Write the picture list of one frame."""
+    (picture,) = frames
+    with whole(path) as draft:
+        draft.write_text(obj_text(picture), "utf-8")
+
+
+FORMAT = Format("obj", ".obj", "model/obj", "Wavefront OBJ", "geometry", False, write)

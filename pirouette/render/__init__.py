@@ -1,5 +1,7 @@
-"""From a picture list to a picture: visibility, light, strokes, finish."""
+"""From a scene to a picture: visibility, light, strokes, layers, shutter and lens, finish."""
 
-from .render import finish_picture, render_frame, render_light
+from .bands import render_light
+from .frame import Rendered, finished, render_scene
+from .layers import LAYERS
 
-__all__ = ["finish_picture", "render_frame", "render_light"]
+__all__ = ["LAYERS", "Rendered", "finished", "render_light", "render_scene"]

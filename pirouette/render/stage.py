@@ -15,6 +15,8 @@ from ..kernels.compile import frozen
 from ..kernels.packed import Surfaces
 from ..kernels.threads import in_slices
 
+MAX_SAMPLES = 64
+
 # What a mesh or its topology is to the kernels, kept for the next frames that show it again.
 _kept = Memo(128 * 1024 * 1024)
 
@@ -65,13 +67,22 @@ class Sample:
 
     @classmethod
     def pattern(cls, count: int) -> "Sample":
-        """Spread samples evenly: the R2 sequence, the first at the middle when there is only one."""
-        if count == 1:
-            return cls(frozen([[128, 128]], np.int32))
+        """Spread samples evenly, the first at the middle when there is only one; raises ValueError beyond 1 to 64."""
+        if not 1 <= count <= MAX_SAMPLES:
+            raise ValueError(f"samples is {count}; allowed 1 to {MAX_SAMPLES}")
+        return cls.of(cls.spread(count)) if count > 1 else cls(frozen([[128, 128]], np.int32))
+
+    @classmethod
+    def of(cls, offsets) -> "Sample":
+        """Order (S, 2) places within a pixel."""
+        return cls(frozen(offsets[np.argsort(np.hypot(*(offsets - 128).T), kind="stable")], np.int32))
+
+    @staticmethod
+    def spread(count: int) -> np.ndarray:
+        """Return (N, 2) places within a pixel, in 1/256: the R2 sequence, even at any length."""
         golden = 1.32471795724474602596
         steps = np.arange(1, count + 1)[:, None] * np.array([1 / golden, 1 / golden**2]) + 0.5
-        offsets = np.floor((steps % 1.0) * 256)
-        return cls(frozen(offsets[np.argsort(np.hypot(*(offsets - 128).T), kind="stable")], np.int32))
+        return np.floor((steps % 1.0) * 256)
 
 
 @dataclass(frozen=True, eq=False)

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..document import Scene
-from ..evaluate import Memo, evaluate
-from .render import render_frame
+from ..evaluate import Memo
+from .frame import render_scene
 
 WIDTH = 320
 SAMPLES = 4
@@ -41,13 +41,12 @@ def measure_wrap(scene: Scene, memo: Memo | None = None) -> Wrap:
     memo = memo or Memo()
     count = scene.frame_count
     known = {}
+    width, height = scene.picture_size
+    size = WIDTH, max(1, round(WIDTH * height / width))
 
     def picture(frame):
         if frame not in known:
-            drawn = evaluate(scene, frame, memo=memo)
-            width, height = drawn.size
-            size = WIDTH, max(1, round(WIDTH * height / width))
-            known[frame] = render_frame(drawn, size, SAMPLES).astype(np.float32)
+            known[frame] = render_scene(scene, frame, size, SAMPLES, memo=memo).pixels().astype(np.float32)
         return known[frame]
 
     def change(frame):

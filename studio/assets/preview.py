@@ -9,9 +9,8 @@ from PIL import Image
 from pirouette.data import ProblemError
 from pirouette.document import read_scene
 from pirouette.document.read import new_scene
-from pirouette.evaluate import evaluate
 from pirouette.formats.png import png_bytes, write_png
-from pirouette.render import render_frame
+from pirouette.render import render_scene
 
 from . import library
 
@@ -64,11 +63,11 @@ def _drawn(found, slug, sort) -> np.ndarray:
     ]
     raw["cameras"][0]["settings"] = {"position": [0, 0, 420], "lens": 60}
     try:
-        return render_frame(evaluate(read_scene(raw, found), 0), SIZE, SAMPLES)
+        return render_scene(read_scene(raw, found), 0, SIZE, SAMPLES).pixels()
     except ProblemError:
         if sort != "artwork":
             raise
         # Paths without fill or stroke are shown by their outlines.
         raw["figures"][0]["routine"][0]["settings"]["drawn"] = "outlines"
         raw["figures"][0]["looks"] = [{"id": "wire", "kind": "wire", "settings": {"width": 6}}]
-        return render_frame(evaluate(read_scene(raw, found), 0), SIZE, SAMPLES)
+        return render_scene(read_scene(raw, found), 0, SIZE, SAMPLES).pixels()

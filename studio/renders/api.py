@@ -6,13 +6,13 @@ from django.http import StreamingHttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
+from pirouette.formats.table import BY_ID, describe
 from studio.scenes.models import Scene
 
 from . import services
 from .models import DONE, RenderJob
 
 router = Router(tags=["renders"])
-TYPES = {"mp4": "video/mp4", "gif": "image/gif", "png": "image/png", "sequence": "application/zip"}
 JOBS_LISTED = 20
 CHUNK_BYTES = 1 << 20
 
@@ -26,7 +26,13 @@ class Wanted(Schema):
     width: int = Field(1920, ge=16, le=8192)
     height: int = Field(1080, ge=16, le=8192)
     samples: int = Field(8, ge=1, le=64)
-    bits: int = Field(8, ge=8, le=16, multiple_of=8)
+    options: dict = Field(default_factory=dict)
+
+
+@router.get("/formats")
+def list_formats(request):
+    """List all formats of files with their options."""
+    return describe()
 
 
 @router.post("/scenes/{scene_id}/renders", response={201: dict})
@@ -64,7 +70,7 @@ def download(request, job_id: int):
     path = services.result_path(job)
     return StreamingHttpResponse(
         _chunks(path),
-        content_type=TYPES[job.format],
+        content_type="application/zip" if path.suffix == ".zip" else BY_ID[job.format].media_type,
         headers={
             "Content-Disposition": f'attachment; filename="{name}{path.suffix}"',
             "Content-Length": str(path.stat().st_size),

@@ -4,7 +4,6 @@ from django.db import models
 
 from studio.scenes.models import Scene
 
-FORMATS = ("mp4", "gif", "png", "sequence")
 WAITING, RUNNING, ASSEMBLING, DONE, FAILED, CANCELLED = (
     "waiting",
     "running",
@@ -28,7 +27,7 @@ class RenderJob(models.Model):
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     samples = models.PositiveIntegerField()
-    bits = models.PositiveIntegerField(default=8)
+    options = models.JSONField(default=dict)
     state = models.CharField(max_length=12, default=WAITING)
     message = models.TextField(blank=True)
     file_name = models.CharField(max_length=120, blank=True)

@@ -13,14 +13,17 @@ from django.utils import timezone
 from pirouette.data import Problem, ProblemError
 from pirouette.document import read_scene
 from pirouette.document.used import used_assets
+from pirouette.formats.stored import result_suffix, stored_bytes, stored_suffix
+from pirouette.formats.table import BY_ID, format_of, options_of
 from studio.assets import library
 from studio.scenes.models import Scene
 
-from .models import ASSEMBLING, CANCELLED, DONE, FAILED, FORMATS, RUNNING, WAITING, RenderFrame, RenderJob
+from .models import ASSEMBLING, CANCELLED, DONE, FAILED, RUNNING, WAITING, RenderFrame, RenderJob
 
 LEASE = timedelta(seconds=30)
 MAX_FRAMES = 20_000
-SUFFIX = {"mp4": "mp4", "gif": "gif", "png": "png", "sequence": "zip"}
+# So much of the disk stays free, whatever is rendered.
+SPARE_BYTES = 256 * 2**20
 
 
 def folder(job: RenderJob) -> Path:
@@ -28,23 +31,30 @@ def folder(job: RenderJob) -> Path:
 
 
 def frame_path(job: RenderJob, number: int) -> Path:
-    return folder(job) / f"frame_{number:06d}.png"
+    return folder(job) / f"frame_{number:06d}{stored_suffix(BY_ID[job.format])}"
 
 
 def result_path(job: RenderJob) -> Path:
-    return folder(job) / f"result.{SUFFIX[job.format]}"
+    return folder(job) / f"result{result_suffix(BY_ID[job.format], job.last - job.first + 1)}"
 
 
 def worker_name() -> str:
     return f"{socket.gethostname()}:{os.getpid()}"
 
 
-def create_job(scene: Scene, *, format, first, last, width, height, samples, bits=8) -> RenderJob:
+def create_job(scene: Scene, *, format, first, last, width, height, samples, options=None) -> RenderJob:
     """Store a job with a row for each frame; raises ProblemError if what is asked for is out of range."""
+    wanted = format_of(format, "render/format")
+    options_of(wanted, options, "render/options")
+    needed = stored_bytes(wanted, width, height) * (last - first + 1) + SPARE_BYTES
     checks = [
-        ("format", format in FORMATS, f"{format!r} is not one of {', '.join(FORMATS)}"),
+        ("format", wanted.is_pictures, f"{format!r} holds no pictures"),
         ("last", last >= first and last - first < MAX_FRAMES, f"allowed {first} to {first + MAX_FRAMES - 1}"),
-        ("format", format != "png" or first == last, "a single PNG has one frame; choose sequence for more"),
+        (
+            "size",
+            needed <= _free_bytes(),
+            f"this needs up to {needed / 1e9:.1f} GB on the disk, which has not so much left",
+        ),
     ]
     problems = [Problem(f"render/{path}", message, "render.range") for path, ok, message in checks if not ok]
     if problems:
@@ -64,10 +74,14 @@ def create_job(scene: Scene, *, format, first, last, width, height, samples, bit
             width=width,
             height=height,
             samples=samples,
-            bits=bits if format in ("png", "sequence") else 8,
+            options=options or {},
         )
         RenderFrame.objects.bulk_create(RenderFrame(job=job, number=number) for number in range(first, last + 1))
     return job
+
+
+def _free_bytes() -> int:
+    return shutil.disk_usage(settings.DATA).free
 
 
 def _is_dead(worker: str) -> bool:

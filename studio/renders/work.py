@@ -2,17 +2,16 @@
 
 import threading
 import time
-import zipfile
 from contextlib import contextmanager
 
 from django.db import close_old_connections
 
 from pirouette.data import Cancelled, ProblemError
 from pirouette.document import read_scene
-from pirouette.evaluate import Memo, evaluate
-from pirouette.formats.movie import write_gif, write_mp4
-from pirouette.formats.png import read_png, write_png
-from pirouette.render import render_frame
+from pirouette.evaluate import Memo
+from pirouette.formats.stored import assemble, store
+from pirouette.formats.table import BY_ID, options_of
+from pirouette.render import render_scene
 from studio.assets import library
 
 from . import services
@@ -59,11 +58,19 @@ class Worker:
         began = time.monotonic()
         try:
             with self._lease(frame, job) as is_cancelled:
-                picture = evaluate(self._scene(job), frame.number, memo=self.memo, is_cancelled=is_cancelled)
-                size = (job.width, job.height)
-                pixels = render_frame(picture, size, job.samples, job.bits, is_cancelled)
+                scene, wanted, options = self._scene(job), BY_ID[job.format], _options(job)
+                rendered = render_scene(
+                    scene,
+                    frame.number,
+                    (job.width, job.height),
+                    job.samples,
+                    memo=self.memo,
+                    layers=wanted.layers(options),
+                    is_cancelled=is_cancelled,
+                )
                 services.folder(job).mkdir(parents=True, exist_ok=True)
-                write_png(services.frame_path(job, frame.number), pixels)
+                path = services.frame_path(job, frame.number)
+                store(wanted, path, rendered, scene.first_moment.fps, options)
         except Cancelled:
             return
         except (ProblemError, MemoryError, OSError) as error:
@@ -95,24 +102,28 @@ class Worker:
             thread.join()
 
     def _assemble(self, job):
-        numbers = range(job.first, job.last + 1)
+        stored = [(number, services.frame_path(job, number)) for number in range(job.first, job.last + 1)]
         fps = self._scene(job).first_moment.fps
-        target = services.result_path(job)
         try:
-            with self._lease(job, job):
-                frames = (read_png(services.frame_path(job, number)) for number in numbers)
-                if job.format == "mp4":
-                    write_mp4(target, frames, fps)
-                elif job.format == "gif":
-                    write_gif(target, frames, fps)
-                elif job.format == "png":
-                    target.write_bytes(services.frame_path(job, job.first).read_bytes())
-                else:
-                    with zipfile.ZipFile(target, "w") as archive:
-                        for number in numbers:
-                            archive.write(services.frame_path(job, number), f"frame_{number:04d}.png")
+            with self._lease(job, job) as is_cancelled:
+
+                def check():
+                    if is_cancelled():
+                        raise Cancelled
+
+                assemble(BY_ID[job.format], services.result_path(job), stored, fps, _options(job), check)
+        except Cancelled:
+            return
         except OSError as error:
             if not services.is_cancelled(job):
-                services.fail_job(job, f"the file could not be written: {error}")
+                services.fail_job(job, f"the file could not be written: {error.strerror or error}")
             return
         services.finish_job(job)
+        if BY_ID[job.format].is_movie:
+            # The movie holds them all.
+            for _, path in stored:
+                path.unlink(missing_ok=True)
+
+
+def _options(job):
+    return options_of(BY_ID[job.format], job.options)

@@ -16,10 +16,9 @@ from pirouette.checks.seam import seam_or_problem
 from pirouette.data import Cancelled, ProblemError
 from pirouette.document import things
 from pirouette.document.lanes import lanes_of
-from pirouette.evaluate import evaluate
 from pirouette.formats.packet import encode_packet
 from pirouette.formats.png import png_bytes
-from pirouette.render import render_frame
+from pirouette.render import render_scene
 from studio import evaluation
 
 from . import services
@@ -206,11 +205,10 @@ def proof(request, scene_id: int, body: Proof):
     """Render one frame with the real renderer; the answer is a PNG as wide as asked for."""
     scene = _wanted(get_object_or_404(Scene, id=scene_id), body.state)
     is_cancelled = evaluation.take_ticket(body.view)
-    picture = evaluate(scene, body.frame, memo=evaluation.memo, is_cancelled=is_cancelled)
-    width, height = picture.size
+    width, height = scene.picture_size
     size = body.width, max(1, round(body.width * height / width))
-    pixels = render_frame(picture, size, body.samples, is_cancelled=is_cancelled)
-    return HttpResponse(png_bytes(pixels), content_type="image/png")
+    proof = render_scene(scene, body.frame, size, body.samples, memo=evaluation.memo, is_cancelled=is_cancelled)
+    return HttpResponse(png_bytes(proof.pixels()), content_type="image/png")
 
 
 @router.get("/scenes/{scene_id}/figures/{figure_id}/picture")

@@ -8,7 +8,7 @@ from pirouette.data import ProblemError
 from pirouette.data.picture import View
 from pirouette.evaluate import evaluate
 from pirouette.formats.png import png_bytes
-from pirouette.render import render_frame
+from pirouette.render import render_scene
 from studio import evaluation
 
 SIZE = (128, 80)
@@ -25,17 +25,18 @@ def figure_picture(scene, figure_id: str) -> bytes:
         scene, figures=tuple(replace(one, visible="shown" if one is figure else "hidden") for one in scene.figures)
     )
     try:
-        picture = evaluate(alone, 0, memo=evaluation.memo)
+        view = _framing(evaluate(alone, 0, memo=evaluation.memo))
     except ProblemError:
-        picture = replace(evaluate(replace(scene, figures=()), 0), drawables=())
-    background = type(picture.background)({**vars(picture.background), "background": "transparent"})
-    picture = replace(picture, view=_framing(picture), background=background, finish=())
-    return png_bytes(render_frame(picture, SIZE, SAMPLES))
+        # What cannot be computed is an empty picture.
+        alone, view = replace(scene, figures=()), _framing(None)
+    clear = scene.frame.model_copy(update={"background": "transparent"})
+    alone = replace(alone, frame=clear, finish=())
+    return png_bytes(render_scene(alone, 0, SIZE, SAMPLES, memo=evaluation.memo, view=view).pixels())
 
 
 def _framing(picture) -> View:
     corners = []
-    for one in picture.drawables:
+    for one in picture.drawables if picture else ():
         low, high = one.mesh.bounds
         box = np.array(np.meshgrid(*np.stack([low, high], axis=1), indexing="ij")).reshape(3, -1).T
         corners.append(

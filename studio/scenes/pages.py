@@ -12,6 +12,7 @@ from pirouette import catalogue
 from pirouette.data import ProblemError
 from pirouette.document import things
 from pirouette.document.read import new_scene as empty_scene
+from pirouette.formats import table as formats
 from studio.assets.api import describe_all
 
 from . import bundle, services
@@ -55,6 +56,7 @@ def editor(request, scene_id):
         "scene": {"id": scene.id, "document": scene.document, **services.history(scene)},
         "catalogue": {**catalogue.describe(), "things": things.describe(), "formulas": catalogue.formula_words()},
         "assets": describe_all(),
+        "formats": [one for one in formats.describe() if one["is_pictures"]],
     }
     return render(request, "studio/editor.html", {"scene": scene, "data": data})
 

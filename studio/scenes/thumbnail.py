@@ -4,9 +4,8 @@ from pathlib import Path
 
 from django.conf import settings
 
-from pirouette.evaluate import evaluate
 from pirouette.formats.png import write_png
-from pirouette.render import render_frame
+from pirouette.render import render_scene
 from studio import evaluation
 
 from . import services
@@ -27,10 +26,9 @@ def thumbnail_path(stored: Scene) -> Path:
     path.parent.mkdir(exist_ok=True)
     scene = services.load(stored)
     frame = scene.frame_count // 3 if scene.first_moment.loops else scene.frame_count * 9 // 10
-    picture = evaluate(scene, frame, memo=evaluation.memo)
-    width, height = picture.size
+    width, height = scene.picture_size
     size = WIDTH, max(1, round(WIDTH * height / width))
-    write_png(path, render_frame(picture, size, SAMPLES))
+    write_png(path, render_scene(scene, frame, size, SAMPLES, memo=evaluation.memo).pixels())
     for old in path.parent.glob(f"{stored.id}-*.png"):
         if old != path:
             old.unlink(missing_ok=True)

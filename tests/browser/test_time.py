@@ -50,7 +50,7 @@ def test_a_recorded_move_is_made_linear_and_closed_by_its_mend_and_plays_over_th
     until(page, f"pirouette.store.valueAt('{ANGLE}').keys.every((key) => key.ease === 'linear')")
     until(page, "pirouette.store.state.seam?.state === 'open'")
     page.locator("#seam").click()
-    page.locator("#seam-list li", has_text="twist · angle").get_by_role("button").click()
+    page.locator("#seam-list li", has_text="twist · angle").get_by_role("button").first.click()
     until(page, "pirouette.store.state.seam?.state === 'closed'")
     assert page.locator("#seam").inner_text().startswith("Loop closes")
     page.evaluate("pirouette.store.seek(90)")

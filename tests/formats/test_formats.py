@@ -1,6 +1,5 @@
 """Files against independent readers."""
 
-import io
 import json
 
 import av
@@ -8,21 +7,41 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from pirouette.data import ProblemError
 from pirouette.evaluate import evaluate
-from pirouette.formats.movie import over_black, write_gif, write_mp4
+from pirouette.formats.exr import CHANNELS
+from pirouette.formats.movie import over_black
 from pirouette.formats.obj import obj_text
 from pirouette.formats.packet import decode_packet, encode_packet
-from pirouette.formats.png import png_bytes, read_png, write_png
+from pirouette.formats.png import write_png
+from pirouette.formats.table import BY_ID, FORMATS, options_of
+from pirouette.render import render_scene
+from tests.files import read_png, read_png16
 from tests.scenes import clause, field, figure, look, scene, step
 
 
-def frames(count=12, size=(64, 48)):
+def frames(count=12, size=(64, 48), dtype=np.uint16):
     """A white square that walks to the right over a coloured ground."""
+    one = np.iinfo(dtype).max // 255
     for k in range(count):
-        picture = np.zeros((size[1], size[0], 4), np.uint8)
-        picture[...] = (226, 85, 58, 255)
-        picture[20:28, 4 * k : 4 * k + 8] = 255
+        picture = np.zeros((size[1], size[0], 4), dtype)
+        picture[...] = np.array((226, 85, 58, 255)) * one
+        picture[20:28, 4 * k : 4 * k + 8] = 255 * one
         yield picture
+
+
+def clear_frames(count=6, size=(64, 48), dtype=np.uint16):
+    """A half-transparent red square on nothing."""
+    full = np.iinfo(dtype).max
+    for _ in range(count):
+        picture = np.zeros((size[1], size[0], 4), dtype)
+        picture[8:40, 8:56] = (full, 0, 0, full // 2)
+        yield picture
+
+
+def write(name, path, made, fps=24, **options):
+    one = BY_ID[name]
+    one.write(path, made, fps, options_of(one, options))
 
 
 def test_an_8_bit_png_comes_back_unchanged(tmp_path):
@@ -32,16 +51,14 @@ def test_an_8_bit_png_comes_back_unchanged(tmp_path):
     assert [path.name for path in tmp_path.iterdir()] == ["a.png"]
 
 
-def test_a_16_bit_png_comes_back_unchanged():
+def test_a_16_bit_png_comes_back_unchanged(tmp_path):
     pixels = np.random.default_rng(1).integers(0, 65536, (8, 12, 4), np.uint16)
-    with av.open(io.BytesIO(png_bytes(pixels)), format="png_pipe") as file:
-        frame = next(file.decode(video=0))
-    assert frame.format.name == "rgba64be"
-    np.testing.assert_array_equal(frame.to_ndarray().view(">u2").reshape(8, 12, 4), pixels)
+    write("png16", tmp_path / "a.png", [pixels])
+    np.testing.assert_array_equal(read_png16((tmp_path / "a.png").read_bytes()), pixels)
 
 
 def test_an_mp4_has_its_frames_size_rate_and_colours(tmp_path):
-    write_mp4(tmp_path / "a.mp4", frames(), 24)
+    write("mp4", tmp_path / "a.mp4", frames())
     with av.open(str(tmp_path / "a.mp4")) as movie:
         stream = movie.streams.video[0]
         decoded = [frame.to_ndarray(format="rgb24") for frame in movie.decode(stream)]
@@ -54,24 +71,84 @@ def test_an_mp4_has_its_frames_size_rate_and_colours(tmp_path):
 
 
 def test_odd_sizes_are_made_even(tmp_path):
-    write_mp4(tmp_path / "a.mp4", frames(3, (33, 35)), 25)
+    write("mp4", tmp_path / "a.mp4", frames(3, (33, 35)), 25)
     with av.open(str(tmp_path / "a.mp4")) as movie:
         assert next(movie.decode(video=0)).to_ndarray(format="rgb24").shape == (36, 34, 3)
+
+
+def test_better_quality_is_nearer_to_the_frames(tmp_path):
+    noise = [np.random.default_rng(k).integers(0, 65536, (48, 64, 4), np.uint16) | 255 for k in range(3)]
+    for one in noise:
+        one[..., 3] = 65535
+    errors = []
+    for quality in ("small", "fine", "finest"):
+        write("mp4", tmp_path / "a.mp4", noise, quality=quality)
+        with av.open(str(tmp_path / "a.mp4")) as movie:
+            first = next(movie.decode(video=0)).to_ndarray(format="rgb24")
+        errors.append(np.abs(first.mean(axis=2) - noise[0][..., :3].mean(axis=2) / 257).mean())
+    assert errors[0] > errors[1] > errors[2]
+
+
+def test_movies_take_what_lies_between_the_steps_of_8_bits(tmp_path):
+    """A ramp over two steps of 8 bits has more than three greys in a format of 10 bits."""
+    ramp = np.linspace(30_000, 30_000 + 2 * 257, 64).astype(np.uint16)
+    picture = np.full((48, 64, 4), 65535, np.uint16)
+    picture[..., :3] = ramp[None, :, None]
+    write("prores", tmp_path / "a.mov", [picture])
+    with av.open(str(tmp_path / "a.mov")) as movie:
+        plane = next(movie.decode(video=0)).planes[0]
+    rows = np.frombuffer(plane, "<u2").reshape(plane.height, plane.line_size // 2)
+    assert len(np.unique(rows[20, :64])) > 3
 
 
 def test_the_same_frames_make_the_same_pictures_in_a_movie(tmp_path):
     """The encoder now and then writes other bytes on a busy machine; what they decode to is the same to the bit."""
     movies = []
     for name in ("a.mp4", "b.mp4"):
-        write_mp4(tmp_path / name, frames(), 24)
+        write("mp4", tmp_path / name, frames())
         with av.open(str(tmp_path / name)) as movie:
             movies.append([frame.to_ndarray() for frame in movie.decode(video=0)])
     assert len(movies[0]) == 12
     np.testing.assert_array_equal(*movies)
 
 
+def decoded_with(path, codec) -> list[np.ndarray]:
+    """(H, W, 4) uint8 of all frames, by a decoder that is not the one of the encoder's makers."""
+    found = []
+    with av.open(str(path)) as movie:
+        stream = movie.streams.video[0]
+        context = av.CodecContext.create(codec, "r")
+        context.extradata = stream.codec_context.extradata
+        for packet in movie.demux(stream):
+            found += [frame.to_ndarray(format="rgba") for frame in context.decode(packet)]
+    return found
+
+
+@pytest.mark.parametrize(
+    ("name", "suffix", "codec", "tolerance"), [("webm", "webm", "libvpx-vp9", 14), ("prores", "mov", "prores", 3)]
+)
+def test_movies_with_transparency_keep_it(tmp_path, name, suffix, codec, tolerance):
+    path = tmp_path / f"a.{suffix}"
+    write(name, path, clear_frames())
+    found = decoded_with(path, codec)
+    assert len(found) == 6
+    np.testing.assert_allclose(found[2][24, 30], (255, 0, 0, 127), atol=tolerance)
+    assert found[2][2, 2, 3] <= tolerance
+
+
+def test_an_animated_png_keeps_every_pixel_and_goes_on_for_ever(tmp_path):
+    made = list(clear_frames(2, dtype=np.uint8)) + list(frames(3, dtype=np.uint8))
+    write("apng", tmp_path / "a.apng", made, 25)
+    picture = Image.open(tmp_path / "a.apng", formats=["PNG"])
+    assert (picture.n_frames, picture.info["loop"]) == (5, 0)
+    for number, pixels in enumerate(made):
+        picture.seek(number)
+        assert picture.info["duration"] == pytest.approx(40)
+        np.testing.assert_array_equal(np.asarray(picture.convert("RGBA")), pixels)
+
+
 def test_a_gif_lasts_as_long_as_it_should_and_goes_on_for_ever(tmp_path):
-    write_gif(tmp_path / "a.gif", frames(13), 24)
+    write("gif", tmp_path / "a.gif", frames(13, dtype=np.uint8))
     gif = Image.open(tmp_path / "a.gif")
     durations = []
     for k in range(gif.n_frames):
@@ -80,6 +157,49 @@ def test_a_gif_lasts_as_long_as_it_should_and_goes_on_for_ever(tmp_path):
     assert gif.n_frames == 13
     assert sum(durations) == round(13 * 100 / 24) * 10
     assert gif.info["loop"] == 0
+
+
+def test_an_exr_holds_linear_light_beyond_white_and_layers_by_name(tmp_path):
+    glowing = figure(
+        step("sphere", radius=60), looks=[look("surface", colour="#000000", glow=4, glow_colour="#ffffff")]
+    )
+    opened = scene(glowing, lights=[], frame={"width": 64, "height": 36, "background": "transparent"})
+    rendered = render_scene(opened, 0, (64, 36), 4, layers=("depth", "ids", "normal", "motion", "position"))
+    layers = ["depth", "ids", "normal", "motion", "position"]
+    write("exr", tmp_path / "a.exr", [rendered], layers=layers)
+    with av.open(str(tmp_path / "a.exr")) as file:
+        planes = next(file.decode(video=0)).to_ndarray(format="gbrapf32le")
+    np.testing.assert_array_equal(planes[..., 0], rendered.light[..., 0])
+    assert planes[18, 32].tolist() == pytest.approx([4, 4, 4, 1])
+    assert planes[0, 0].tolist() == [0, 0, 0, 0]
+    with av.open(str(tmp_path / "a.exr"), options={"layer": "normal"}) as file:
+        assert next(file.decode(video=0)).width == 64
+    import OpenEXR
+
+    with OpenEXR.File(str(tmp_path / "a.exr"), separate_channels=True) as file:
+        channels = file.channels()
+        assert set(channels) == {"R", "G", "B", "A", *(name for layer in layers for name in CHANNELS[layer])}
+        np.testing.assert_array_equal(channels["depth.Z"].pixels, rendered.layers["depth"])
+        assert channels["ids.number"].pixels[18, 32] == 1
+
+
+@pytest.mark.parametrize("one", FORMATS, ids=lambda one: one.id)
+def test_every_format_is_whole_or_not_there_at_all(tmp_path, one):
+    if not one.is_movie:
+        pytest.skip("it has one frame")
+
+    def broken():
+        yield from (picture for picture in frames(2, dtype=np.uint8 if one.takes == "pixels8" else np.uint16))
+        raise OSError("the disk is full")
+
+    with pytest.raises(OSError, match="full"):
+        one.write(tmp_path / f"a{one.suffix}", broken(), 24, options_of(one, None))
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_an_option_that_is_not_there_is_told_of():
+    with pytest.raises(ProblemError, match="options/quality: “best” is not one of small, fine, finest"):
+        options_of(BY_ID["mp4"], {"quality": "best"})
 
 
 def test_transparent_pixels_are_laid_over_black():

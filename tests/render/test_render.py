@@ -10,7 +10,7 @@ from pirouette.data import Cancelled
 from pirouette.evaluate import evaluate
 from pirouette.kernels import picture as filters
 from pirouette.kernels.threads import use_threads
-from pirouette.render import finish_picture, render_frame, render_light
+from pirouette.render import finished, render_light, render_scene
 from tests.scenes import DEMOS, ROOT, demo_scene, figure, look, scene, step
 
 SIZE = (320, 180)
@@ -224,7 +224,7 @@ def test_edges_on_transparent_keep_their_colour():
     frame = {"frame": {"width": 320, "height": 180, "background": "transparent"}}
     red = figure(step("sphere"), looks=[look("surface", colour="#ff0000")])
     opened = scene(red, **{**CAMERA, **frame})
-    pixels = render_frame(evaluate(opened, 0), SIZE, 8)
+    pixels = render_scene(opened, 0, SIZE, 8).pixels()
     half = (pixels[..., 3] > 20) & (pixels[..., 3] < 235)
     assert half.any()
     lit = pixels[half].astype(int)
@@ -247,11 +247,11 @@ def test_more_samples_come_closer_to_the_truth():
 
 @pytest.mark.parametrize("name", DEMOS)
 def test_any_number_of_threads_gives_the_same_bytes(name):
-    picture = evaluate(demo_scene(name), 7)
+    opened = demo_scene(name)
     results = []
     for threads in (1, 2):
         with use_threads(threads):
-            results.append(render_frame(picture, (256, 144), 3).tobytes())
+            results.append(render_scene(opened, 7, (256, 144), 3).pixels().tobytes())
     assert results[0] == results[1]
 
 
@@ -259,10 +259,9 @@ def test_another_process_gives_the_same_bytes():
     program = (
         "import hashlib, sys\n"
         "from pirouette.document import load_scene\n"
-        "from pirouette.evaluate import evaluate\n"
-        "from pirouette.render import render_frame\n"
-        "picture = evaluate(load_scene(sys.argv[1]), 20)\n"
-        "print(hashlib.sha256(render_frame(picture, (256, 144), 3).tobytes()).hexdigest())\n"
+        "from pirouette.render import render_scene\n"
+        "pixels = render_scene(load_scene(sys.argv[1]), 20, (256, 144), 3).pixels()\n"
+        "print(hashlib.sha256(pixels.tobytes()).hexdigest())\n"
     )
     path = ROOT / "studio" / "demo" / "scenes" / "pinwheel-wall.json"
     run = [sys.executable, "-c", program, str(path)]
@@ -347,14 +346,21 @@ def test_the_vignette_darkens_corners_and_leaves_the_middle():
     assert dark[0, 0, 0] == pytest.approx(0.5, abs=0.02)
 
 
-def test_finishes_run_in_their_order():
-    opened = scene(finish=[
-        {"id": "a", "kind": "exposure", "settings": {"stops": 1, "transform": "plain"}},
-        {"id": "b", "kind": "vignette", "settings": {"strength": 1, "reach": 0, "softness": 0.01}},
-    ])  # fmt: skip
-    picture = evaluate(opened, 0)
-    grey = np.full((45, 81, 4), 0.25, np.float32)
+def test_finishes_run_in_their_order_and_as_often_as_they_are_named():
+    """Light of 0.6 glows only once it is twice as bright, and twice brighter twice over is cut."""
+    brighter = {"id": "a", "kind": "exposure", "settings": {"stops": 1, "transform": "plain"}}
+    glow = {"id": "b", "kind": "glow", "settings": {"strength": 1, "above": 0.9}}
+    grey = np.full((45, 81, 4), 0.0, np.float32)
+    grey[20:25, 38:43] = 0.4
     grey[..., 3] = 1
-    finished = finish_picture(grey, picture)
-    assert finished[22, 40, 0] == pytest.approx(0.5, abs=1e-3)
-    assert finished[0, 0, 0] == 0
+
+    def seen(*effects):
+        return finished(grey, evaluate(scene(finish=list(effects)), 0))
+
+    after, before = seen(brighter, glow), seen(glow, brighter)
+    assert before[10, 40, 0] == 0
+    assert after[10, 40, 0] == 0
+    twice = seen(brighter, {**brighter, "id": "c"}, glow)
+    assert twice[10, 40, 0] > 0.001
+    assert seen(brighter, glow, {**brighter, "id": "c"})[10, 40, 0] == 0
+    assert twice[22, 40, 0] > seen(brighter)[22, 40, 0] == pytest.approx(0.8, abs=1e-3)

@@ -8,6 +8,7 @@ import time
 from datetime import timedelta
 
 import av
+import numpy as np
 import pytest
 from django.db import connections
 from django.utils import timezone
@@ -20,7 +21,7 @@ from studio.scenes.services import create_scene
 from tests.scenes import ROOT, document, figure, formula, step
 
 pytestmark = pytest.mark.django_db
-ASK = {"format": "sequence", "first": 0, "last": 5, "width": 64, "height": 36, "samples": 1}
+ASK = {"format": "png", "first": 0, "last": 5, "width": 64, "height": 36, "samples": 1}
 
 
 @pytest.fixture(autouse=True)
@@ -38,7 +39,9 @@ def finish(worker=None):
         pass
 
 
-@pytest.mark.parametrize(("format", "suffix"), [("mp4", "mp4"), ("gif", "gif"), ("sequence", "zip")])
+@pytest.mark.parametrize(
+    ("format", "suffix"), [("mp4", "mp4"), ("webm", "webm"), ("gif", "gif"), ("png", "zip"), ("exr", "zip")]
+)
 @pytest.mark.django_db(transaction=True)
 def test_a_job_ends_with_its_file(client, format, suffix):
     asked = job(format=format)
@@ -61,10 +64,38 @@ def test_a_movie_has_every_frame():
 
 @pytest.mark.django_db(transaction=True)
 def test_a_still_of_16_bits_is_one_file():
-    asked = job(format="png", last=0, bits=16)
+    asked = job(format="png16", last=0)
     finish()
     with av.open(str(services.result_path(asked)), format="png_pipe") as file:
         assert next(file.decode(video=0)).format.name == "rgba64be"
+
+
+@pytest.mark.django_db(transaction=True)
+def test_frames_of_a_movie_wait_as_what_it_takes_and_go_when_it_is_made():
+    asked = job(format="mp4", last=1)
+    worker = Worker()
+    worker.work_once()
+    (frame,) = services.folder(asked).iterdir()
+    assert np.load(frame).dtype == np.uint16
+    assert np.load(frame).shape == (36, 64, 4)
+    finish(worker)
+    assert [path.name for path in services.folder(asked).iterdir()] == ["result.mp4"]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_format_gets_the_layers_that_are_chosen():
+    import OpenEXR
+
+    asked = job(format="exr", last=0, options={"layers": ["depth"]})
+    finish()
+    with OpenEXR.File(str(services.result_path(asked)), separate_channels=True) as file:
+        assert "depth.Z" in file.channels()
+
+
+def test_a_render_that_does_not_fit_on_the_disk_is_refused_in_words(monkeypatch):
+    monkeypatch.setattr(services, "_free_bytes", lambda: 10**8)
+    with pytest.raises(ProblemError, match="render/size: this needs up to .* GB on the disk"):
+        job(format="mp4", last=5000, width=1920, height=1080)
 
 
 @pytest.mark.parametrize(
@@ -73,7 +104,8 @@ def test_a_still_of_16_bits_is_one_file():
         ({"format": "avi"}, "is not one of"),
         ({"first": 5, "last": 2}, "allowed 5 to"),
         ({"last": 90_000}, "allowed 0 to"),
-        ({"format": "png"}, "a single PNG has one frame"),
+        ({"format": "obj"}, "holds no pictures"),
+        ({"format": "mp4", "options": {"quality": "best"}}, "is not one of small"),
     ],
 )
 def test_what_cannot_be_rendered_is_refused(wrong, says):

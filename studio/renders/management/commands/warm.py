@@ -2,6 +2,7 @@
 
 import hashlib
 import multiprocessing
+import time
 from pathlib import Path
 
 import numba
@@ -10,7 +11,7 @@ from llvmlite.binding import get_host_cpu_name
 
 from pirouette.evaluate import Memo, evaluate
 from pirouette.formats.packet import encode_packet
-from pirouette.render import render_frame
+from pirouette.render import render_scene
 from pirouette.warm import PARTS, warm_renderer
 from studio.scenes.models import Scene
 from studio.scenes.services import load
@@ -27,7 +28,10 @@ class Command(BaseCommand):
         place = hashlib.blake2b(str(Path(__file__).resolve()).encode(), digest_size=6).hexdigest()
         done = Path(numba.config.CACHE_DIR) / f"warm-{place}-{numba.__version__}-{get_host_cpu_name()}"
         if not done.exists():
+            self.stdout.write("Compiling the renderer for this machine, once: about a minute on two processors …")
+            began = time.monotonic()
             compile_for(demos)
+            self.stdout.write(f"Compiled in {time.monotonic() - began:.0f} s.")
             if demos:
                 done.touch()
         for stored in demos:
@@ -41,10 +45,10 @@ def compile_for(demos):
     others = [spawn.Process(target=warm_renderer, args=(looks,)) for looks in PARTS]
     for other in others:
         other.start()
-    pictures = [evaluate(load(stored), 0, memo=Memo()) for stored in demos]
-    for picture in pictures:
-        encode_packet(picture)
+    scenes = [(load(stored), Memo()) for stored in demos]
+    for scene, memo in scenes:
+        encode_packet(evaluate(scene, 0, memo=memo))
     for other in others:
         other.join()
-    for picture in pictures:
-        render_frame(picture, (64, 36), 1)
+    for scene, memo in scenes:
+        render_scene(scene, 0, (64, 36), 1, memo=memo)

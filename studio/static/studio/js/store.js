@@ -13,9 +13,10 @@ const HURRY_MS = 250;
 const CHECK_DELAY_MS = 350;
 
 export class Store {
-  constructor({ scene, catalogue, assets }) {
+  constructor({ scene, catalogue, assets, formats }) {
     this.sceneId = scene.id;
     this.catalogue = catalogue;
+    this.formats = formats;
     this.kinds = Object.fromEntries(
       Object.entries(catalogue)
         .filter(([family]) => Array.isArray(catalogue[family]))

@@ -6,7 +6,6 @@ import { showSeconds } from "../lib/numbers.js";
 
 const POLL_MS = 600;
 const OPEN = ["waiting", "running", "assembling"];
-const FORMATS = { mp4: "MP4 movie", gif: "GIF", sequence: "PNG sequence", png: "PNG still" };
 
 export class Renders {
   constructor(store) {
@@ -19,7 +18,10 @@ export class Renders {
     this.button.addEventListener("click", () => this.open());
     this.words.addEventListener("click", () => this.open());
     this.form.addEventListener("submit", (event) => this.submit(event));
-    this.form.addEventListener("input", () => this.showForm());
+    this.form.addEventListener("input", (event) => this.showForm(event.target.name === "format"));
+    this.form.elements.format.replaceChildren(
+      ...store.formats.map(({ id, words }) => h("option", { value: id }, words)),
+    );
     this.dialog.querySelector(".close").addEventListener("click", () => this.dialog.close());
     this.dialog.addEventListener("keydown", (event) => event.stopPropagation());
     this.poll();
@@ -44,15 +46,38 @@ export class Renders {
     this.poll();
   }
 
-  showForm() {
+  get format() {
+    return this.store.formats.find(({ id }) => id === this.form.elements.format.value);
+  }
+
+  showForm(isOtherFormat = false) {
     const fields = this.form.elements;
-    const still = fields.format.value === "png";
-    fields.last.disabled = still;
-    if (still) fields.last.value = fields.first.value = this.store.state.frame;
-    const frames = still ? 1 : Math.max(0, fields.last.value - fields.first.value + 1);
+    const { format } = this;
+    fields.which.disabled = format.is_movie;
+    if (format.is_movie) fields.which.value = "all";
+    const isOne = fields.which.value === "this";
+    fields.first.disabled = fields.last.disabled = isOne;
+    if (isOne) fields.last.value = fields.first.value = this.store.state.frame;
+    const frames = isOne ? 1 : Math.max(0, fields.last.value - fields.first.value + 1);
+    const many = format.is_movie || frames === 1 ? "" : ", as a zip";
     this.form.querySelector(".summary").textContent =
-      `${frames} ${frames === 1 ? "frame" : "frames"}, ${(frames / this.store.clock.fps).toFixed(2)} s`;
-    fields.bits.disabled = !["png", "sequence"].includes(fields.format.value);
+      `${frames} ${frames === 1 ? "frame" : "frames"}, ${(frames / this.store.clock.fps).toFixed(2)} s${many}`;
+    const options = this.form.querySelector(".options");
+    if (isOtherFormat || !options.dataset.of) refill(options, format.options.map(optionField));
+    options.dataset.of = format.id;
+  }
+
+  /** What is chosen of the format's options. */
+  chosen() {
+    const fields = this.form.elements;
+    return Object.fromEntries(
+      this.format.options.map(({ name, sort, choices }) => {
+        const field = (part) => fields[`option-${part}`];
+        if (sort === "switch") return [name, field(name).checked];
+        if (sort === "flags") return [name, choices.filter((one) => field(`${name}-${one}`).checked)];
+        return [name, field(name).value];
+      }),
+    );
   }
 
   async submit(event) {
@@ -67,7 +92,7 @@ export class Renders {
       width,
       height,
       samples: Number(fields.samples.value),
-      bits: Number(fields.bits.value),
+      options: this.chosen(),
     };
     try {
       await postJson(`/scenes/${this.store.sceneId}/renders`, wanted);
@@ -116,7 +141,7 @@ export class Renders {
       h(
         "div.job-words",
         {},
-        h("strong", {}, FORMATS[job.format]),
+        h("strong", {}, this.store.formats.find(({ id }) => id === job.format)?.words ?? job.format),
         ` ${job.size.join(" × ")}, ${job.samples} samples `,
         h("span.quiet", {}, state),
       ),
@@ -131,4 +156,29 @@ export class Renders {
       job.file ? h("a.btn.btn-sm.quiet", { href: job.file, download: "" }, icon("download"), "Download") : null,
     );
   }
+}
+
+/** The field of one option of a format, as it is declared. */
+function optionField({ name, sort, choices, default: value, help }) {
+  const id = `option-${name}`;
+  const words = name.replaceAll("_", " ");
+  const box = (boxId, label, checked) =>
+    h(
+      "label.form-check",
+      {},
+      h("input.form-check-input", { type: "checkbox", name: boxId, id: boxId, checked }),
+      label,
+    );
+  if (sort === "switch") return h("div.col-6", { title: help }, box(id, words, value));
+  if (sort === "flags") {
+    const boxes = choices.map((one) => box(`${id}-${one}`, one, value.includes(one)));
+    return h("fieldset.col-12.flags", { title: help }, h("legend.form-label", {}, words), boxes);
+  }
+  const options = choices.map((one) => h("option", { value: one, selected: one === value }, one));
+  return h(
+    "div.col-6",
+    { title: help },
+    h("label.form-label", { for: id }, words),
+    h("select.form-select.form-select-sm", { id, name: id }, options),
+  );
 }

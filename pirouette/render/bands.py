@@ -1,4 +1,8 @@
-"""Renders a picture list: band by band, each band from visibility to strokes, taken by whichever thread is free."""
+"""Draws a picture list of one moment: band by band, from visibility to strokes, each taken by whichever thread is free.
+
+A row's fragments are gathered, then lit together, then laid (kernels/shade.py). What a light asks of other surfaces
+belongs between the first two.
+"""
 
 import threading
 
@@ -11,7 +15,6 @@ from ..kernels.compile import frozen
 from ..kernels.lanes import LANES
 from ..kernels.layer import add_band
 from ..kernels.packed import Band, Lights
-from ..kernels.picture import encode
 from ..kernels.raster import ROW_PAD, raster_band
 from ..kernels.shade import depths, lay_background, shade_band
 from ..kernels.stroke import draw_strokes
@@ -20,7 +23,6 @@ from .stage import Sample, light_rows, pack, surface_parts
 from .strokes import band_lists, prepare_strokes
 
 NEAR = 0.5
-MAX_SAMPLES = 64
 _scratch = threading.local()
 
 
@@ -28,37 +30,32 @@ def render_light(picture: Picture, size, samples=1, is_flat=False, is_cancelled=
     """Return (H, W, 4) float32: linear light, premultiplied with alpha, before the finish.
 
     size     width and height in pixels
-    samples  1 to 64 for each pixel
+    samples  1 to 64 for each pixel, or where they lie: a Sample
     is_flat  draw surfaces in their own colour, without lights
     Raises   ValueError for a size or number of samples out of range, Cancelled once is_cancelled() is true
     """
     width, height = size
     if not (1 <= width <= 8192 and 1 <= height <= 8192):
         raise ValueError(f"size is {width}×{height}; allowed 1 to 8192 each way")
-    if not 1 <= samples <= MAX_SAMPLES:
-        raise ValueError(f"samples is {samples}; allowed 1 to {MAX_SAMPLES}")
-    return _Bands(picture, width, height, samples, is_flat, is_cancelled).render()
+    bands = Bands(picture, size, samples, is_flat, is_cancelled)
+    return bands.render()
 
 
-class _Bands:
+class Bands:
     """What all bands of one picture share, and the work on one of them."""
 
-    def __init__(self, picture, width, height, samples, is_flat, is_cancelled):
+    def __init__(self, picture, size, samples, is_flat=False, is_cancelled=lambda: False):
+        width, height = size
         self.width, self.height = width, height
         self.is_cancelled = is_cancelled
-        self.offsets = Sample.pattern(samples).offsets
+        self.offsets = (samples if isinstance(samples, Sample) else Sample.pattern(samples)).offsets
         self.places = [frozen(column / 256) for column in self.offsets.T]
+        self.picture = picture
         matrix = picture.view.screen_matrix(width, height)
         rays = frozen(picture.view.ray_matrix(width, height))
         self.lights = Lights(frozen(picture.view.position), rays, *light_rows(picture), is_flat)
         self.background = background_rows(picture.background, height)
         self.solid = self._binned(pack(surface_parts(picture, False), matrix))
-        self.glowing = self._binned(pack(surface_parts(picture, True), matrix))
-        self.strokes = [
-            *prepare_strokes(picture, matrix, (width, height), NEAR, False),
-            *prepare_strokes(picture, matrix, (width, height), NEAR, True),
-        ]
-        self.out = np.empty((height, width, 4), np.float32)
 
     def _binned(self, surfaces):
         count = len(surfaces.pair_instance)
@@ -72,34 +69,61 @@ class _Bands:
         return surfaces, entries, starts, nears
 
     def render(self):
+        """Return the light of the whole picture."""
+        picture, size = self.picture, (self.width, self.height)
+        matrix = picture.view.screen_matrix(*size)
+        self.glowing = self._binned(pack(surface_parts(picture, True), matrix))
+        self.strokes = [
+            *prepare_strokes(picture, matrix, size, NEAR, False),
+            *prepare_strokes(picture, matrix, size, NEAR, True),
+        ]
+        self.out = np.empty((self.height, self.width, 4), np.float32)
         take_turns(self._draw, -(-self.height // BAND_ROWS))
         return self.out
 
-    def _draw(self, number):
+    def each(self, work):
+        """Call work(band, listed, seen, rows) for every band, once it is known what is seen in it.
+
+        listed  (E,) the pairs of the band; seen  see kernels/raster.py; rows  a slice of the picture's rows
+        """
+
+        def draw(number):
+            band, listed, seen = self._visible(number)
+            work(band, listed, _buffer(band.rows * band.stride + LANES) if seen is None else seen, _rows(band))
+
+        take_turns(draw, -(-self.height // BAND_ROWS))
+
+    def _visible(self, number):
+        """A band, the pairs of surfaces in it, and what is seen at its samples; None where there are none."""
         if self.is_cancelled():
             raise Cancelled
         top = number * BAND_ROWS
         rows = min(BAND_ROWS, self.height - top)
         stride = -(-(self.width + ROW_PAD) * len(self.offsets) // LANES) * LANES
         band = Band(top, rows, self.width, stride, self.offsets, *self.places, np.float32(NEAR))
-        size = rows * stride + LANES
-        out = self.out[top : top + rows]
-
         surfaces, entries, starts, nears = self.solid
         listed = frozen(entries[starts[number] : starts[number + 1]], np.int32)
+        seen = None
         if len(listed):
-            seen = _buffer(size)
+            seen = _buffer(rows * stride + LANES)
             nearest_first = frozen(np.argsort(-nears[listed], kind="stable"), np.int32)
             raster_band(surfaces, band, nearest_first, listed, seen)
+        return band, listed, seen
+
+    def _draw(self, number):
+        band, listed, seen = self._visible(number)
+        surfaces = self.solid[0]
+        out = self.out[_rows(band)]
+        if seen is not None:
             shade_band(surfaces, band, self.lights, listed, seen, self.background, out.reshape(-1))
         else:
-            lay_background(self.background[top : top + rows], out.reshape(-1))
+            lay_background(self.background[_rows(band)], out.reshape(-1))
         surfaces, entries, starts, _ = self.glowing
         glowing = frozen(entries[starts[number] : starts[number + 1]], np.int32)
         if not self.strokes and not len(glowing):
             return
-        zs = np.zeros(size, np.float32)
-        if len(listed):
+        zs = np.zeros(band.rows * band.stride + LANES, np.float32)
+        if seen is not None:
             depths(band, seen, zs)
         self._stroke(number, band, zs, out, False)
         if len(glowing):
@@ -115,6 +139,11 @@ class _Bands:
             draw_strokes(band, listed, one.rows, np.float32(one.softness), is_additive, zs, wide)
             if wide is not out:
                 out[:] = wide[:, : self.width]
+
+
+def _rows(band):
+    """The band's rows of the whole picture."""
+    return slice(band.top, band.top + band.rows)
 
 
 def _buffer(size):
@@ -138,16 +167,3 @@ def background_rows(background, height) -> np.ndarray:
     rows[:, :3] = top + (bottom - top) * share
     rows[:, 3] = 1
     return frozen(rows)
-
-
-def finish_picture(light: np.ndarray, picture: Picture) -> np.ndarray:
-    """Return the picture after all its finishes, in their order; still linear."""
-    for kind, settings in picture.finish:
-        light = kind.call(picture=light, settings=settings)
-    return light
-
-
-def render_frame(picture: Picture, size=None, samples=8, bits=8, is_cancelled=lambda: False) -> np.ndarray:
-    """Return (H, W, 4) uint8 or uint16 as it stands in a file: sRGB, straight alpha."""
-    light = render_light(picture, size or picture.size, samples, is_cancelled=is_cancelled)
-    return encode(finish_picture(light, picture), bits)

@@ -1,0 +1,225 @@
+"""One finished frame of a scene: the one way to it for proofs, jobs, thumbnails, the command line and tests.
+
+What the shutter and the lens let in is many pictures, each of one moment and one place on the lens, added up in linear
+light. How many follows from how far things move, and how far they blur, in pixels. The samples of a pixel are shared
+out among them, so that both cost little more than a still picture of many samples.
+"""
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from ..data import Cancelled
+from ..data.picture import Picture, View
+from ..document import Scene
+from ..evaluate import Memo, evaluate
+from ..kernels.picture import encode
+from .bands import render_light
+from .layers import LAYERS, MOTION_SPAN, picture_layers
+from .stage import MAX_SAMPLES, Sample
+
+# As many pictures as make steps of this many pixels, but no more than MOST_PICTURES.
+STEP_PX = 1.5
+MOST_PICTURES = 256
+# Below this many pixels neither motion nor blur is seen.
+UNSEEN_PX = 0.25
+OPENS = {"before the frame": -1.0, "around the frame": -0.5, "after the frame": 0.0}
+
+
+@dataclass(frozen=True, eq=False)
+class Rendered:
+    """A frame: its light (H, W, 4) float32, linear, premultiplied, and what else was asked for of it.
+
+    layers   arrays (H, W, …) by name; see layers.py
+    picture  the picture list of the frame itself
+    """
+
+    light: np.ndarray
+    layers: dict[str, np.ndarray]
+    picture: Picture
+
+    @cached_property
+    def finished(self) -> np.ndarray:
+        """(H, W, 4) float32: the light after all finishes, in their order; still linear, as a screen can show it."""
+        return finished(self.light, self.picture, self.layers)
+
+    def pixels(self, bits: int = 8) -> np.ndarray:
+        """(H, W, 4) uint8 or uint16 as they stand in a file: sRGB, straight alpha."""
+        return encode(self.finished, bits)
+
+
+def render_scene(
+    scene: Scene,
+    frame: float,
+    size: tuple[int, int] | None = None,
+    samples: int = 8,
+    *,
+    purpose: str = "render",
+    memo: Memo | None = None,
+    layers=(),
+    view: View | None = None,
+    is_flat: bool = False,
+    is_cancelled=lambda: False,
+) -> Rendered:
+    """Render one frame of a scene.
+
+    size     width and height in pixels; the scene's own if not given
+    samples  1 to 64 for each pixel
+    layers   names of layers that are wanted beside those that the finishes ask for
+    view     another view than the current camera's, with a pinhole
+    is_flat  surfaces in their own colour, without lights
+    Raises   ProblemError if the scene cannot be computed at this frame, Cancelled once is_cancelled() is true,
+             ValueError for a size, number of samples or name of a layer that there is not
+    """
+    unknown = sorted(set(layers) - set(LAYERS))
+    if unknown:
+        raise ValueError(f"{', '.join(unknown)} is no layer; there are {', '.join(LAYERS)}")
+    memo = Memo() if memo is None else memo
+
+    def picture_at(moment):
+        if is_cancelled():
+            raise Cancelled
+        found = evaluate(scene, moment, purpose=purpose, memo=memo, is_cancelled=is_cancelled)
+        return found if view is None else replace(found, view=view)
+
+    picture = picture_at(frame)
+    size = size or picture.size
+    light = None
+    if view is None:
+        light = _exposed(scene, picture, picture_at, frame, size, samples, is_flat, is_cancelled)
+    if light is None:
+        light = render_light(picture, size, samples, is_flat, is_cancelled)
+    wanted = [name for name in LAYERS if name in set(layers) | asked_for(picture)]
+    found = {}
+    if wanted:
+        before = picture_at(frame - MOTION_SPAN) if "motion" in wanted else None
+        numbers = {figure.id: number for number, figure in enumerate(scene.figures, start=1)}
+        found = picture_layers(picture, size, wanted, numbers, before)
+    return Rendered(light, found, picture)
+
+
+def asked_for(picture: Picture) -> set[str]:
+    """Return the names of the layers that a picture's finishes read."""
+    return {name for kind, _ in picture.finish for name in kind.arguments} & set(LAYERS)
+
+
+def finished(light: np.ndarray, picture: Picture, layers=None) -> np.ndarray:
+    """Return a picture after all its finishes, in their order; still linear."""
+    for kind, settings in picture.finish:
+        light = kind.call(picture=light, settings=settings, **(layers or {}))
+    return light
+
+
+def _exposed(scene, picture, picture_at, frame, size, samples, is_flat, is_cancelled):
+    """The mean of the pictures that shutter and lens let in; None if one is enough."""
+    lens = picture.lens
+    width = size[0]
+    times, blur = np.zeros(1), lens_blur(picture, width)
+    if lens.shutter > 0:
+        begin = frame + OPENS[lens.opens] * lens.shutter
+        ends = picture_at(begin), picture_at(begin + lens.shutter)
+        middle = picture_at(begin + lens.shutter / 2)
+        moved = max(motion_px(*ends, size), motion_px(ends[0], middle, size) + motion_px(middle, ends[1], size))
+        count = picture_count(moved)
+        times = begin + lens.shutter * (np.arange(count) + 0.5) / count
+    else:
+        times = np.array([frame])
+    # Across a disc the steps are as wide as its blur over the square root of their number.
+    count = max(len(times), picture_count(blur, is_disc=True))
+    if count == 1:
+        return None
+    places = disc_places(count) if blur > UNSEEN_PX else np.zeros((count, 2))
+    # Moments and places in unlike orders, so that neither shows in the other.
+    order = np.argsort((np.arange(count) * 0.6180339887498949) % 1.0, kind="stable")
+    each = max(1, -(-samples // count))
+    pattern = Sample.spread(min(count * each, MAX_SAMPLES * MOST_PICTURES))
+    total = np.zeros((size[1], size[0], 4), np.float32)
+    for number in range(count):
+        there = times[number * len(times) // count]
+        now = picture if there == frame else picture_at(there)
+        seen = replace(now, view=now.view.through(places[order[number]] * lens.opening / 2, lens.focus))
+        own = Sample.of(pattern[number::count])
+        total += render_light(seen, size, own, is_flat, is_cancelled)
+    return total / np.float32(count)
+
+
+def picture_count(pixels: float, is_disc: bool = False) -> int:
+    """Return how many pictures a blur of so many pixels takes."""
+    if pixels <= UNSEEN_PX:
+        return 1
+    steps = pixels / STEP_PX
+    return int(np.clip(np.ceil(steps**2 * np.pi / 4 if is_disc else steps), 8, MOST_PICTURES))
+
+
+def disc_places(count: int) -> np.ndarray:
+    """Return (N, 2) places spread evenly over the unit disc.
+
+    Source  H. Vogel, "A better way to construct the sunflower head", Mathematical Biosciences 44 (1979)
+    """
+    number = np.arange(count)
+    radius = np.sqrt((number + 0.5) / count)
+    angle = number * np.pi * (3 - np.sqrt(5))
+    return np.stack([radius * np.cos(angle), radius * np.sin(angle)], axis=1)
+
+
+def _corners(drawable):
+    """(K, 8, 3) corners of a drawable's copies in the world."""
+    low, high = drawable.mesh.bounds
+    box = np.array(np.meshgrid(*np.stack([low, high], axis=1), indexing="ij"), np.float64).reshape(3, -1).T
+    return np.einsum("kij,cj->kci", drawable.matrices[:, :, :3], box) + drawable.matrices[:, None, :, 3]
+
+
+MOST_POINTS = 4000
+
+
+def motion_px(one: Picture, two: Picture, size) -> float:
+    """Return how far anything comes on the screen between two pictures, in pixels; what appears does not count."""
+    others = {(drawable.figure_id, drawable.part): drawable for drawable in two.drawables}
+    most = 0.0
+    for drawable in one.drawables:
+        other = others.get((drawable.figure_id, drawable.part))
+        if other is None or other.matrices.shape != drawable.matrices.shape:
+            continue
+        points = _corners(drawable), _corners(other)
+        most = max(most, _apart(*points, one.view, two.view, size))
+        mesh, later = drawable.mesh, other.mesh
+        if len(mesh.points) == len(later.points) and mesh.key != later.key:
+            step = max(1, len(mesh.points) // MOST_POINTS)
+            here, there = (
+                np.einsum("ij,vj->vi", d.matrices[0, :, :3], d.mesh.points[::step]) + d.matrices[0, :, 3]
+                for d in (drawable, other)
+            )
+            most = max(most, _apart(here, there, one.view, two.view, size))
+    return most
+
+
+def _apart(here, there, view_here, view_there, size) -> float:
+    places = []
+    for points, view in ((here, view_here), (there, view_there)):
+        matrix = view.screen_matrix(*size)
+        x, y, w = np.moveaxis(points @ matrix[:, :3].T + matrix[:, 3], -1, 0)
+        places.append((x / np.maximum(w, 1e-6), y / np.maximum(w, 1e-6), w > 1e-3))
+    (x0, y0, front), (x1, y1, front_too) = places
+    width, height = size
+    # What is far beside the picture in both may move there as it likes.
+    near = (np.abs(x0 - width / 2) < width) & (np.abs(y0 - height / 2) < height)
+    near |= (np.abs(x1 - width / 2) < width) & (np.abs(y1 - height / 2) < height)
+    counts = front & front_too & near
+    return float(np.hypot(x1 - x0, y1 - y0)[counts].max(initial=0.0))
+
+
+def lens_blur(picture: Picture, width: int) -> float:
+    """Return the widest circle of confusion of anything drawn, in pixels across.
+
+    Something at distance d, seen through an opening a that is focused at f, is a / f · |1 − f / d| wide at the
+    distance f, and the picture is 2 · f · tangent wide there.
+    """
+    lens, view = picture.lens, picture.view
+    if lens.opening <= 0 or not picture.drawables:
+        return 0.0
+    corners = np.concatenate([_corners(drawable).reshape(-1, 3) for drawable in picture.drawables])
+    distance = (corners - view.position) @ view.forward
+    distance = distance[distance > 1e-3]
+    focal_px = width / 2 / view.tangent
+    return float((lens.opening * focal_px * np.abs(1 / lens.focus - 1 / distance)).max(initial=0.0))
