@@ -15,7 +15,9 @@ class Mp4Options(Settings):
 
 def write(path, frames, fps, options) -> None:
     """Write (H, W, 4) uint16 frames; odd sizes gain a last row or column."""
-    rate = {"crf": QUALITIES[options.quality], "preset": "medium", "threads": "1"}
+    # Without the last of these x264 now and then decides otherwise on a busy machine.
+    same = "cpu-independent=1"
+    rate = {"crf": QUALITIES[options.quality], "preset": "medium", "threads": "1", "x264-params": same}
     write_movie(path, frames, fps, "mp4", "libx264", "yuv420p", rate, is_even=True)
 
 

@@ -347,20 +347,20 @@ def test_the_vignette_darkens_corners_and_leaves_the_middle():
 
 
 def test_finishes_run_in_their_order_and_as_often_as_they_are_named():
-    """Light of 0.6 glows only once it is twice as bright, and twice brighter twice over is cut."""
+    """Light of 0.3 glows only once it was made brighter twice."""
     brighter = {"id": "a", "kind": "exposure", "settings": {"stops": 1, "transform": "plain"}}
-    glow = {"id": "b", "kind": "glow", "settings": {"strength": 1, "above": 0.9}}
+    glow = {"id": "b", "kind": "glow", "settings": {"strength": 1, "above": 0.7}}
     grey = np.full((45, 81, 4), 0.0, np.float32)
-    grey[20:25, 38:43] = 0.4
+    grey[20:25, 38:43] = 0.3
     grey[..., 3] = 1
 
     def seen(*effects):
         return finished(grey, evaluate(scene(finish=list(effects)), 0))
 
     after, before = seen(brighter, glow), seen(glow, brighter)
-    assert before[10, 40, 0] == 0
-    assert after[10, 40, 0] == 0
+    assert before[17, 40, 0] == 0
+    assert after[17, 40, 0] == 0
     twice = seen(brighter, {**brighter, "id": "c"}, glow)
-    assert twice[10, 40, 0] > 0.001
-    assert seen(brighter, glow, {**brighter, "id": "c"})[10, 40, 0] == 0
-    assert twice[22, 40, 0] > seen(brighter)[22, 40, 0] == pytest.approx(0.8, abs=1e-3)
+    assert twice[17, 40, 0] > 0.001
+    assert seen(brighter, glow, {**brighter, "id": "c"})[17, 40, 0] == 0
+    assert twice[22, 40, 0] > seen(brighter)[22, 40, 0] == pytest.approx(0.6, abs=1e-3)
