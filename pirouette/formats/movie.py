@@ -30,7 +30,7 @@ def write_movie(path, frames: Iterable[np.ndarray], fps, container, codec, pixel
     """
     has_alpha = pixel_format.startswith(("yuva", "gbrap", "rgba"))
     with whole(path) as draft:
-        flags = {"movflags": "+faststart"} if container in ("mp4", "mov") else {}
+        flags = {"fflags": "+bitexact", **({"movflags": "+faststart"} if container in ("mp4", "mov") else {})}
         with av.open(str(draft), "w", format=container, options=flags) as movie:
             stream = None
             for pixels in frames:

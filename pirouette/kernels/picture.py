@@ -71,6 +71,9 @@ def _add_doubled(small, start, stop, strength, keep, out):
             x = out.shape[1] - 1
             for k in range(4):
                 target[x, k] = target[x, k] * keep + line[width - 1, k]
+        # Light adds up, cover does not: beyond 1 it would make later finishes take the light for darker than it is.
+        for x in range(out.shape[1]):
+            target[x, 3] = min(target[x, 3], ONE)
 
 
 @kernel

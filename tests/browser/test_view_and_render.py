@@ -8,7 +8,7 @@ import pytest
 from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
 from pirouette.kernels.picture import encode
-from pirouette.render import render_light
+from pirouette.render import render_light, render_scene
 from tests.scenes import DEMOS, LIBRARY, demo, document, figure, look, step
 
 pytestmark = pytest.mark.browser
@@ -18,7 +18,7 @@ TRACE = 150
 FRAME = 37
 
 
-def from_view(page, frame, is_flat=True) -> np.ndarray:
+def from_view(page, frame, is_flat=True, is_finish_off=True) -> np.ndarray:
     page.evaluate("(frame) => pirouette.store.seek(frame)", frame)
     for _ in range(400):
         if page.evaluate("(frame) => pirouette.playback.headers.has(frame)", frame):
@@ -28,13 +28,13 @@ def from_view(page, frame, is_flat=True) -> np.ndarray:
     page.evaluate("pirouette.playback.now.fetching?.abort()")
     page.evaluate("(frame) => pirouette.playback.show()", frame)
     pixels = page.evaluate(
-        """([width, height, isFlat]) => {
-          const bytes = pirouette.viewport.snapshot(width, height, { isFlat, isFinishOff: true });
+        """([width, height, isFlat, isFinishOff]) => {
+          const bytes = pirouette.viewport.snapshot(width, height, { isFlat, isFinishOff });
           let text = "";
           for (let k = 0; k < bytes.length; k += 8192) text += String.fromCharCode(...bytes.subarray(k, k + 8192));
           return btoa(text);
         }""",
-        [*SIZE, is_flat],
+        [*SIZE, is_flat, is_finish_off],
     )
     picture = np.frombuffer(base64.b64decode(pixels), np.uint8).reshape(SIZE[1], SIZE[0], 4)
     return picture[::-1, :, :3].astype(float)
@@ -65,9 +65,7 @@ def on_plain_ground(raw) -> dict:
 def agreement(one, two) -> float:
     ground = np.array([255.0, 0, 255])
     a, b = silhouette(one, ground), silhouette(two, ground)
-    # A reveal begins with nothing, or with a first trace of a line.
-    if (a | b).sum() < TRACE:
-        return 1.0
+    assert (a | b).sum() >= TRACE, "there is nothing to compare"
     return (a & b).sum() / (a | b).sum()
 
 
@@ -152,6 +150,81 @@ def test_pictures_and_gradients_lie_alike(editor, name):
     soft = [np.stack([softened(one[..., k]) for k in range(3)], axis=-1)[both] for one in (view, render)]
     assert np.abs(soft[0] - soft[1]).mean() < 3
     assert np.abs(soft[0].mean(axis=0) - soft[1].mean(axis=0)).max() < 1.5
+
+
+def finished(raw, frame) -> np.ndarray:
+    """The finished frame as the renderer makes it."""
+    pixels = render_scene(read_scene(raw, LIBRARY), frame, SIZE, 8, purpose="view").pixels().astype(float)
+    return pixels[..., :3] * (pixels[..., 3:] / 255)
+
+
+def coarse(picture, side=40) -> np.ndarray:
+    """Means of blocks, which fine grain and edges do not change."""
+    rows, columns = picture.shape[0] // side, picture.shape[1] // side
+    return picture[: rows * side, : columns * side].reshape(rows, side, columns, side, 3).mean(axis=(1, 3))
+
+
+@pytest.mark.parametrize("name", DEMOS)
+def test_demo_scenes_look_alike_when_they_are_finished(editor, name):
+    raw = demo(name)
+    view, render = from_view(editor(raw), FRAME, False, False), finished(raw, FRAME)
+    assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 1.5
+    assert np.abs(coarse(view) - coarse(render)).max() < 16
+
+
+BRIGHTER = {"kind": "exposure", "settings": {"stops": 1.5, "transform": "plain"}}
+FILMIC = {"kind": "exposure", "settings": {"stops": 1}}
+DARK_RIM = {"kind": "vignette", "settings": {"strength": 1, "reach": 0.2}}
+HALO = {"kind": "glow", "settings": {"strength": 1.5, "above": 0.9, "size": 0.6}}
+CHAINS = {
+    "nothing": [],
+    "a rim, then light": [DARK_RIM, FILMIC],
+    "light, then a rim": [FILMIC, DARK_RIM],
+    "brighter before it glows": [BRIGHTER, HALO],
+    "glow before it is brighter": [HALO, BRIGHTER],
+    "the same one twice": [DARK_RIM, DARK_RIM, FILMIC],
+    "two halos": [HALO, BRIGHTER, HALO, FILMIC],
+}
+
+
+@pytest.mark.parametrize("name", CHAINS)
+def test_finishes_run_in_the_same_order_and_number_in_the_view(editor, name):
+    balls = figure(
+        step("sphere", radius=45), step("grid", columns=3, rows=1, apart=[150, 0, 0]), step("tint"),
+        looks=[look("surface", colour="#ffffff", glow=0.35)],
+    )  # fmt: skip
+    effects = [{"id": f"effect{number}", **one} for number, one in enumerate(CHAINS[name])]
+    raw = document(balls, finish=effects, frame={"width": 1280, "height": 720, "background": "gradient",
+                                                 "colour": "#405070", "bottom": "#101820"})  # fmt: skip
+    view, render = from_view(editor(raw), 0, False, False), finished(raw, 0)
+    assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 1.5
+    assert np.abs(coarse(view) - coarse(render)).max() < 12
+
+
+def test_more_than_four_lights_of_a_sort_are_drawn(editor):
+    colours = ["#ff0000", "#00ff00", "#0000ff", "#ffff00", "#00ffff", "#ff00ff", "#ffffff"]
+    lights = [
+        {"id": f"{kind}{number}", "name": f"{kind} {number}", "kind": kind, "settings": {"colour": colour, **more}}
+        for number, colour in enumerate(colours)
+        for kind, more in (
+            ("sun", {"brightness": 0.3, "around": number * 50}),
+            ("key", {"brightness": 0.4, "position": [number * 120 - 360, 150, 200], "width": 40}),
+        )
+    ]
+    ball = figure(step("sphere", radius=100), looks=[look("surface", colour="#ffffff", roughness=0.5)])
+    raw = on_plain_ground(document(ball, lights=lights))
+    view, render = from_view(editor(raw), 0, False), from_renderer(raw, 0, False)
+    inside = silhouette(render, np.array([255.0, 0, 255]))
+    assert np.abs(view - render)[inside].mean() < 2.5
+    four = on_plain_ground(document(ball, lights=lights[:8]))
+    assert np.abs(from_renderer(four, 0, False) - render)[inside].mean() > 10
+
+
+def test_the_view_says_what_only_the_proof_shows(editor):
+    cameras = [{"id": "camera", "name": "Camera", "settings": {"shutter": 2, "opening": 9}}]
+    page = editor(document(figure(step("box")), cameras=cameras))
+    assert page.locator("#near").inner_text() == "shutter: in the proof · focus: in the proof"
+    assert not editor(document(figure(step("box")))).locator("#near").is_visible()
 
 
 def test_hidden_things_stay_hidden_in_the_view(editor):

@@ -364,3 +364,12 @@ def test_finishes_run_in_their_order_and_as_often_as_they_are_named():
     assert twice[17, 40, 0] > 0.001
     assert seen(brighter, glow, {**brighter, "id": "c"})[17, 40, 0] == 0
     assert twice[22, 40, 0] > seen(brighter)[22, 40, 0] == pytest.approx(0.6, abs=1e-3)
+
+
+def test_a_glow_adds_light_but_no_cover_beyond_whole():
+    """Cover beyond 1 would make the view transform after it take bright light for darker, and leave it to burn out."""
+    bright = np.full((64, 64, 4), 8.0, np.float32)
+    bright[..., 3] = 1
+    found = filters.glow(bright, 0.5, 1.5, 4)
+    assert found[..., 3].max() == 1
+    assert filters.expose(found, 1, True)[..., :3].max() <= 1

@@ -9,18 +9,56 @@ export const SCREEN_VERTEX = `
   }
 `;
 
+// What lies behind everything shows where a picture is not covered; a picture that went through finishes holds it already.
+const GROUND = `
+  uniform vec4 uFrame;
+  uniform vec3 uTop, uBottom;
+  uniform int uBackground;
+  uniform float uHasGround;
+  vec2 inFrame;
+  vec3 grounded(vec4 c) {
+    vec3 ground = uBackground == 2 ? vec3(0.0) : uBackground == 1 ? mix(uBottom, uTop, clamp(inFrame.y, 0.0, 1.0)) : uTop;
+    return c.rgb + (1.0 - c.a) * ground * (1.0 - uHasGround);
+  }
+`;
+
 export const BRIGHT_FRAGMENT = `
   precision highp float;
   uniform sampler2D uPicture;
   uniform float uKnee;
   in vec2 at;
   out vec4 colour;
-  void main() {
-    vec4 c = texture(uPicture, at);
+  ${GROUND}
+  // What of a light is above the knee; it starts gently.
+  vec3 above(vec3 c) {
     float peak = max(c.r, max(c.g, c.b));
     float over = max(peak - uKnee, 0.0);
-    float share = uKnee > 0.0 ? over / (peak + 1e-6) * min(over / uKnee, 1.0) : 1.0;
-    colour = vec4(c.rgb * share, 1.0);
+    return uKnee > 0.0 ? c * (over / (peak + 1e-6) * min(over / uKnee, 1.0)) : c;
+  }
+  void main() {
+    inFrame = (at - uFrame.xy) / uFrame.zw;
+    // Two by two readings between pixels are the tent of four by four that the renderer halves with.
+    vec2 step_ = 0.75 / vec2(textureSize(uPicture, 0));
+    vec3 left = 0.5 * (grounded(texture(uPicture, at - step_)) + grounded(texture(uPicture, at + vec2(-step_.x, step_.y))));
+    vec3 right = 0.5 * (grounded(texture(uPicture, at + step_)) + grounded(texture(uPicture, at + vec2(step_.x, -step_.y))));
+    colour = vec4(0.5 * (above(left) + above(right)), 1.0);
+  }
+`;
+
+/** A pass that carries out finishes; `declarations` and `code` are theirs, in their order. It leaves linear light. */
+export const finishFragment = (declarations, code) => `
+  precision highp float;
+  uniform sampler2D uPicture;
+  in vec2 at;
+  out vec4 colour;
+  ${GROUND}
+  ${declarations}
+  void main() {
+    inFrame = (at - uFrame.xy) / uFrame.zw;
+    vec4 c = texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0);
+    vec3 rgb = grounded(c);
+    ${code}
+    colour = vec4(rgb, c.a);
   }
 `;
 
@@ -49,16 +87,16 @@ export const DOUBLE_FRAGMENT = `
   void main() { colour = vec4(texture(uLarge, at).rgb * 0.5 + texture(uSmall, at).rgb * 0.65, 1.0); }
 `;
 
-export const SCREEN_FRAGMENT = `
+/** The last pass: the finishes that are left, then what a screen shows, the checks behind clear parts, and outlines. */
+export const screenFragment = (declarations, code) => `
   precision highp float;
-  uniform sampler2D uPicture, uHalo, uMask;
-  uniform float uHaloStrength, uGain, uFilmic, uVignette, uReach, uSoftness, uSelected, uChecks;
-  uniform vec4 uFrame;
-  uniform vec3 uTop, uBottom;
-  uniform int uBackground;
+  uniform sampler2D uPicture, uMask;
+  uniform float uSelected, uChecks;
   uniform vec2 uPixel;
   in vec2 at;
   out vec4 colour;
+  ${GROUND}
+  ${declarations}
   float mask(vec2 p) { return texture(uMask, p).r; }
   // The sRGB curve by three square roots, within half a step of 8 bits: powers are slow where there is no graphics card.
   vec3 encode(vec3 c) {
@@ -67,22 +105,11 @@ export const SCREEN_FRAGMENT = `
     return mix(c * 12.92, 0.585122381 * a + 0.783140355 * b - 0.368262736 * sqrt(b), step(0.0031308, c));
   }
   void main() {
-    vec4 c = texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0);
-    vec2 inFrame = (at - uFrame.xy) / uFrame.zw;
+    inFrame = (at - uFrame.xy) / uFrame.zw;
     bool isOpen = uBackground == 2;
-    vec3 rgb = c.rgb + (1.0 - c.a) * (isOpen ? vec3(0.0) : uBackground == 1 ? mix(uBottom, uTop, clamp(inFrame.y, 0.0, 1.0)) : uTop);
-    if (uHaloStrength > 0.0) rgb += texture(uHalo, at).rgb * uHaloStrength;
-    vec2 u = inFrame * 2.0 - 1.0;
-    float t = clamp((length(u) * 0.70710678 - uReach) / uSoftness, 0.0, 1.0);
-    rgb *= 1.0 - uVignette * t * t * (3.0 - 2.0 * t);
-    rgb *= uGain;
-    if (uFilmic > 0.5) {
-      float peak = max(rgb.r, max(rgb.g, rgb.b));
-      float x = max(peak - 0.5, 0.0) / 0.5;
-      float rolled = min(min(peak, 0.5) + 0.5 * x * (1.0 + x / 576.0) / (1.0 + x), 1.0);
-      rgb *= peak > 1e-6 ? rolled / peak : 1.0;
-      rgb = mix(rgb, vec3(rolled), 1.0 - 1.0 / (0.12 * (peak - rolled) + 1.0));
-    }
+    vec4 c = texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0);
+    vec3 rgb = grounded(c);
+    ${code}
     rgb = encode(clamp(rgb, 0.0, 1.0));
     if (isOpen && uChecks > 0.5) {
       float cover = clamp(max(c.a, max(c.r, max(c.g, c.b))), 0.0, 1.0);

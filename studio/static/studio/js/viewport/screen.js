@@ -1,50 +1,53 @@
 // From a picture of linear light to the screen: the mean of several passes, glow, view transform, background, outlines.
 
 import * as THREE from "../../vendor/three/three.module.js";
+import { FINISHES } from "./finishes/table.js";
 import {
   BRIGHT_FRAGMENT,
   COPY_FRAGMENT,
   DOUBLE_FRAGMENT,
+  finishFragment,
   GHOST_FRAGMENT,
   MEAN_FRAGMENT,
-  SCREEN_FRAGMENT,
+  screenFragment,
   SCREEN_VERTEX,
 } from "./screen-shaders.js";
 
 const MAX_LEVELS = 7;
 const SIZES_KEPT = 3;
-const FINISH_OFF = { strength: 0, gain: 1, filmic: 0, vignette: 0, reach: 1, softness: 1, levels: 0, knee: 1 };
-
 export class Screen {
   constructor(renderer, isSoftware) {
     this.renderer = renderer;
     this.isSoftware = isSoftware;
     this.camera = new THREE.Camera();
     this.sizes = new Map();
+    this.chains = new Map();
     this.passes = this.makePasses();
   }
 
+  /** A pass over the whole picture: what it draws with its fragment shader, its uniforms, and a scene to render. */
+  makePass(fragment, uniforms, more = {}) {
+    const material = new THREE.RawShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: SCREEN_VERTEX,
+      fragmentShader: fragment,
+      uniforms,
+      depthTest: false,
+      depthWrite: false,
+      ...more,
+    });
+    const geometry = new THREE.BufferGeometry();
+    geometry.setAttribute("position", new THREE.BufferAttribute(new Float32Array(9), 3));
+    const mesh = new THREE.Mesh(geometry, material);
+    mesh.frustumCulled = false;
+    return { mesh, uniforms, scene: new THREE.Scene().add(mesh) };
+  }
+
   makePasses() {
-    const pass = (fragment, uniforms, more = {}) => {
-      const material = new THREE.RawShaderMaterial({
-        glslVersion: THREE.GLSL3,
-        vertexShader: SCREEN_VERTEX,
-        fragmentShader: fragment,
-        uniforms,
-        depthTest: false,
-        depthWrite: false,
-        ...more,
-      });
-      const geometry = new THREE.BufferGeometry();
-      geometry.setAttribute("position", new THREE.BufferAttribute(new Float32Array(9), 3));
-      const mesh = new THREE.Mesh(geometry, material);
-      mesh.frustumCulled = false;
-      return { mesh, uniforms, scene: new THREE.Scene().add(mesh) };
-    };
-    const vec = () => ({ value: new THREE.Vector3() });
+    const pass = (...more) => this.makePass(...more);
     const one = (value = 0) => ({ value });
     return {
-      bright: pass(BRIGHT_FRAGMENT, { uPicture: one(null), uKnee: one() }),
+      bright: pass(BRIGHT_FRAGMENT, { uPicture: one(null), uKnee: one(), ...groundUniforms() }),
       mean: pass(MEAN_FRAGMENT, { uPicture: one(null), uBefore: one(null), uShare: one(1) }),
       copy: pass(COPY_FRAGMENT, { uPicture: one(null) }),
       overlay: pass(COPY_FRAGMENT, { uPicture: one(null) }, { transparent: true, premultipliedAlpha: true }),
@@ -54,24 +57,6 @@ export class Screen {
         { uMask: one(null), uStrength: one(1), uDotted: one(), uPixel: { value: new THREE.Vector2() } },
         { transparent: true },
       ),
-      screen: pass(SCREEN_FRAGMENT, {
-        uPicture: one(null),
-        uHalo: one(null),
-        uMask: one(null),
-        uHaloStrength: one(),
-        uGain: one(1),
-        uFilmic: one(),
-        uVignette: one(),
-        uReach: one(1),
-        uSoftness: one(1),
-        uSelected: one(),
-        uChecks: one(1),
-        uTop: vec(),
-        uBottom: vec(),
-        uBackground: one(),
-        uFrame: { value: new THREE.Vector4(0, 0, 1, 1) },
-        uPixel: { value: new THREE.Vector2() },
-      }),
     };
   }
 
@@ -139,28 +124,79 @@ export class Screen {
     return [(1 - w) / 2, (1 - h) / 2, w, h];
   }
 
-  finishSettings(header, isOff) {
-    const found = { ...FINISH_OFF };
-    if (isOff) return found;
-    for (const effect of header.finish) {
-      if (effect.kind === "glow") {
-        const lines = this.height * this.frameBox(header)[3];
-        found.levels = Math.max(
-          1,
-          Math.min(MAX_LEVELS, Math.round(Math.log2(Math.max(lines, 8)) - 5.1 + effect.size * 4)),
-        );
-        found.strength = effect.strength;
-        found.knee = effect.above;
-      } else if (effect.kind === "vignette")
-        Object.assign(found, {
-          vignette: effect.strength,
-          reach: effect.reach,
-          softness: Math.max(effect.softness, 1e-3),
-        });
-      else if (effect.kind === "exposure")
-        Object.assign(found, { gain: 2 ** effect.stops, filmic: effect.transform === "filmic" ? 1 : 0 });
+  /** The pass that carries out finishes in their order, made once for each list of kinds. */
+  chain(kinds, isLast) {
+    const name = `${kinds.join()}${isLast ? " last" : ""}`;
+    if (!this.chains.has(name)) {
+      const parts = kinds.map((kind, number) => [FINISHES[kind], `u${number}`]);
+      const declarations = parts.map(([one, prefix]) => one.declarations(prefix)).join("\n");
+      const code = parts.map(([one, prefix]) => one.code(prefix)).join("\n");
+      const own = Object.assign({}, ...parts.map(([one, prefix]) => one.uniforms(prefix)));
+      const screen = isLast
+        ? {
+            uMask: { value: null },
+            uSelected: { value: 0 },
+            uChecks: { value: 1 },
+            uPixel: { value: new THREE.Vector2() },
+          }
+        : {};
+      const uniforms = { uPicture: { value: null }, ...groundUniforms(), ...screen, ...own };
+      this.chains.set(name, this.makePass((isLast ? screenFragment : finishFragment)(declarations, code), uniforms));
     }
-    return found;
+    return this.chains.get(name);
+  }
+
+  feedGround(uniforms, header, hasGround) {
+    const { background } = header;
+    uniforms.uFrame.value.set(...this.frameBox(header));
+    uniforms.uTop.value.fromArray(background.colour);
+    uniforms.uBottom.value.fromArray(background.bottom);
+    uniforms.uBackground.value = ["solid", "gradient", "transparent"].indexOf(background.background);
+    uniforms.uHasGround.value = hasGround ? 1 : 0;
+  }
+
+  /**
+   * Carry out the finishes of a frame in their order, however many there are, as far as one pass can: the last one is
+   * left to be run. A finish that reads more than its own pixel begins a pass of its own.
+   */
+  finish(picture, header, effects) {
+    const lines = this.height * this.frameBox(header)[3];
+    let source = picture;
+    let hasGround = false;
+    let waiting = [];
+    const passOf = (isLast) => {
+      const pass = this.chain(
+        waiting.map(({ kind }) => kind),
+        isLast,
+      );
+      waiting.forEach((effect, number) => {
+        FINISHES[effect.kind].feed(pass.uniforms, `u${number}`, effect, this, source, lines);
+      });
+      pass.uniforms.uPicture.value = source.texture;
+      this.feedGround(pass.uniforms, header, hasGround);
+      return pass;
+    };
+    for (const effect of effects) {
+      if (FINISHES[effect.kind].gathers && waiting.length) {
+        const pass = passOf(false);
+        source = this.run(pass, this.between(source));
+        hasGround = true;
+        waiting = [];
+      }
+      if (FINISHES[effect.kind].gathers) this.feedGround(this.passes.bright.uniforms, header, hasGround);
+      waiting.push(effect);
+    }
+    return passOf(true);
+  }
+
+  /** One of two targets for what lies between finishes: the one that is not read. */
+  between(source) {
+    this.others ??= [0, 1].map(
+      () => new THREE.WebGLRenderTarget(2, 2, { type: THREE.HalfFloatType, depthBuffer: false }),
+    );
+    const target = source === this.others[0] ? this.others[1] : this.others[0];
+    target.setSize(this.width, this.height);
+    return target;
   }
 
   /** Return the mean of a picture and of those before it, in one of the two targets that are not `before`. */
@@ -179,6 +215,7 @@ export class Screen {
   run(pass, target) {
     this.renderer.setRenderTarget(target);
     this.renderer.render(pass.scene, this.camera);
+    return target;
   }
 
   /**
@@ -191,27 +228,13 @@ export class Screen {
     header,
     { part = [0, 1], isFinishOff = false, hasOutline = false, hasChecks = true, target = null } = {},
   ) {
-    const { background } = header;
-    const finish = this.finishSettings(header, isFinishOff);
-    this.halo(finish, picture);
-    const screen = this.passes.screen.uniforms;
-    screen.uPicture.value = picture.texture;
-    screen.uHalo.value = (finish.levels > 1 ? this.sums : this.levels)[0].texture;
-    screen.uHaloStrength.value = finish.levels ? finish.strength : 0;
-    screen.uGain.value = finish.gain;
-    screen.uFilmic.value = finish.filmic;
-    screen.uVignette.value = finish.vignette;
-    screen.uReach.value = finish.reach;
-    screen.uSoftness.value = finish.softness;
-    screen.uFrame.value.set(...this.frameBox(header));
-    screen.uTop.value.fromArray(background.colour);
-    screen.uBottom.value.fromArray(background.bottom);
-    screen.uBackground.value = ["solid", "gradient", "transparent"].indexOf(background.background);
+    const pass = this.finish(picture, header, isFinishOff ? [] : header.finish.filter(({ kind }) => FINISHES[kind]));
+    const screen = pass.uniforms;
     screen.uChecks.value = hasChecks ? 1 : 0;
     screen.uMask.value = this.mask.texture;
     screen.uSelected.value = hasOutline ? 1 : 0;
     screen.uPixel.value.set(1.2 / this.width, 1.2 / this.height);
-    this.within(part, () => this.run(this.passes.screen, target));
+    this.within(part, () => this.run(pass, target));
   }
 
   /** Put a picture on the screen that was shown into a target, in the canvas's size. */
@@ -249,20 +272,36 @@ export class Screen {
     this.renderer.setScissorTest(false);
   }
 
-  halo(finish, picture) {
+  /** Return the halo of what is brighter than the knee in a picture, over so many halvings. */
+  halo(picture, knee, count) {
     const { passes, levels, sums } = this;
-    if (!finish.levels) return;
-    for (let k = 0; k < finish.levels; k += 1) {
-      passes.bright.uniforms.uPicture.value = k ? levels[k - 1].texture : picture.texture;
-      passes.bright.uniforms.uKnee.value = k ? 0 : finish.knee;
+    passes.bright.uniforms.uPicture.value = picture.texture;
+    passes.bright.uniforms.uKnee.value = knee;
+    this.run(passes.bright, levels[0]);
+    passes.bright.uniforms.uKnee.value = 0;
+    passes.bright.uniforms.uHasGround.value = 1;
+    for (let k = 1; k < count; k += 1) {
+      passes.bright.uniforms.uPicture.value = levels[k - 1].texture;
       this.run(passes.bright, levels[k]);
     }
-    let small = levels[finish.levels - 1];
-    for (let k = finish.levels - 2; k >= 0; k -= 1) {
+    let small = levels[count - 1];
+    for (let k = count - 2; k >= 0; k -= 1) {
       passes.double.uniforms.uSmall.value = small.texture;
       passes.double.uniforms.uLarge.value = levels[k].texture;
       this.run(passes.double, sums[k]);
       small = sums[k];
     }
+    return small;
   }
+}
+
+/** What is behind everything, see GROUND in the shaders. */
+function groundUniforms() {
+  return {
+    uFrame: { value: new THREE.Vector4(0, 0, 1, 1) },
+    uTop: { value: new THREE.Vector3() },
+    uBottom: { value: new THREE.Vector3() },
+    uBackground: { value: 0 },
+    uHasGround: { value: 0 },
+  };
 }

@@ -96,7 +96,12 @@ export const SURFACE_FRAGMENT = `
   precision highp float;
   precision highp int;
   uniform vec3 uEye, uColour, uGlow, uSky[3];
-  uniform vec4 uSunWay[4], uSunColour[4], uKeyPlace[4], uKeyColour[4];
+  #if defined(SUNS) && SUNS > 0
+    uniform vec4 uSunWay[SUNS], uSunColour[SUNS];
+  #endif
+  #if defined(KEYS) && KEYS > 0
+    uniform vec4 uKeyPlace[KEYS], uKeyColour[KEYS];
+  #endif
   uniform float uRough, uMetal, uBrightness, uPhase;
   uniform vec2 uSize;
   uniform int uPick;
@@ -195,6 +200,7 @@ export const SURFACE_FRAGMENT = `
     vec3 fresnel = base + (max(vec3(1.0 - uRough), base) - base) * fifth(1.0 - facing);
     vec3 light = around * dull + mirrored * fresnel;
     float a = uRough * uRough;
+    #if defined(SUNS) && SUNS > 0
     for (int i = 0; i < SUNS; i++) {
       vec3 l = uSunWay[i].xyz;
       vec3 half_ = normalize(l + v);
@@ -203,6 +209,8 @@ export const SURFACE_FRAGMENT = `
       vec3 f = base + (1.0 - base) * fifth(1.0 - vh);
       light += uSunColour[i].rgb * nl * (dull + shine(max(dot(n, half_), 0.0), nl, facing, a, a) * f);
     }
+    #endif
+    #if defined(KEYS) && KEYS > 0
     for (int i = 0; i < KEYS; i++) {
       vec3 l = uKeyPlace[i].xyz - vWorld;
       float inv = 1.0 / length(l);
@@ -216,6 +224,7 @@ export const SURFACE_FRAGMENT = `
       vec3 f = base + (1.0 - base) * fifth(1.0 - vh);
       light += uKeyColour[i].rgb * near * near * nl * (dull + shine(max(dot(n, half_), 0.0), nl, facing, a, min(a + spread * 0.5, 1.0)) * f);
     }
+    #endif
     colour = vec4((light + glow) * whole, COVER);
     #endif
     #endif

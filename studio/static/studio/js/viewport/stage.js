@@ -5,7 +5,8 @@ import { DrawnStroke, DrawnSurface } from "./drawn.js";
 import { MergedSurface, isMerged } from "./merged.js";
 import { cross, scaled, unit } from "./orbit.js";
 
-const MAX_LIGHTS = 4;
+// Half of the uniforms that every card has room for; what is beyond is told of (see near.js).
+export const MAX_LIGHTS = 40;
 const MASKED = 255;
 
 /** The uniforms that everything in the view shares: the camera, the lights, and where in a pixel a pass draws. */

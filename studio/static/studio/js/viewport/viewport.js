@@ -2,6 +2,7 @@
 
 import * as THREE from "../../vendor/three/three.module.js";
 import { drawn } from "./fence.js";
+import { nearWords } from "./near.js";
 import { Ghosts } from "./ghosts.js";
 import { closer, framing, lookAround, minus, plus, scaled, slide } from "./orbit.js";
 import { Reel } from "./reel.js";
@@ -55,6 +56,7 @@ export class Viewport {
     this.ghosts = new Ghosts(this.shared);
     this.reel = new Reel(this, MOVING_RATIOS);
     this.free = null;
+    this.near = document.getElementById("near");
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
     this.resize();
     this.listen();
@@ -136,6 +138,9 @@ export class Viewport {
   /** Draw a frame; `then` is the same frame of the state that is compared with, if there is one. */
   draw(header, buffers, then = null) {
     this.header = header;
+    const near = this.store.state.flat ? [] : nearWords(header);
+    this.near.hidden = !near.length;
+    this.near.textContent = near.join(" · ");
     this.buffers = buffers;
     this.thenHeader = then;
     if (this.reel.isShowing) return this.play();

@@ -1,0 +1,21 @@
+// What the view shows otherwise than the render does, in a word: it never leaves out in silence.
+
+import { FINISHES } from "./finishes/table.js";
+import { MAX_LIGHTS } from "./stage.js";
+
+/**
+ * Return words for all that a frame's proof shows and the view does not, or only nearly.
+ * @param {object} header the header of a frame's packet
+ * @returns {string[]}
+ */
+export function nearWords(header) {
+  const found = [];
+  if (header.lens?.shutter > 0) found.push("shutter: in the proof");
+  if (header.lens?.opening > 0) found.push("focus: in the proof");
+  for (const kind of ["sun", "key"]) {
+    const over = header.lights.filter((light) => light.kind === kind).length - MAX_LIGHTS;
+    if (over > 0) found.push(`${over} more ${kind} lights: in the proof`);
+  }
+  for (const { kind } of header.finish) if (!FINISHES[kind]) found.push(`${kind}: in the proof`);
+  return [...new Set(found)];
+}
