@@ -1,4 +1,4 @@
-"""The command line: render, check, seam, kinds, evaluate, bench."""
+"""The command line: render, check, seam, kinds, formats, evaluate."""
 
 import argparse
 import json
@@ -69,9 +69,6 @@ def _parser():
     evaluate.add_argument("scene", type=Path)
     evaluate.add_argument("--frame", type=float, default=0.0)
     evaluate.add_argument("--out", type=Path, required=True, help="an .obj file")
-    bench = add("bench", _bench, "Measure speed against its peers; see script/bench.")
-    bench.add_argument("names", nargs="*")
-    bench.add_argument("--json", action="store_true", help="print JSON")
     return parser
 
 
@@ -238,7 +235,7 @@ def _kinds(options):
     if options.json:
         print(json.dumps({**catalogue.describe(), "things": things.describe()}, indent=1, ensure_ascii=False))
     elif options.markdown:
-        from .kinds_page import markdown
+        from .docs import markdown
 
         print(markdown(), end="")
     else:
@@ -270,12 +267,6 @@ def _evaluate(options):
         raise ProblemError(Problem("--out", problem, "format.unknown"))
     scene = load_scene(options.scene)
     one.write(options.out, [evaluate(scene, options.frame)], scene.first_moment.fps, options_of(one, None))
-
-
-def _bench(options):
-    from .bench import run
-
-    return run(options.names, options.json)
 
 
 if __name__ == "__main__":

@@ -3,10 +3,10 @@
 from ninja import NinjaAPI
 
 from pirouette.data import Cancelled, ProblemError
-from studio.assets.api import router as assets
 from studio.renders.api import router as renders
 from studio.scenes.api import router as scenes
 from studio.scenes.services import Conflict, Gone
+from studio.shelf.api import router as assets
 
 api = NinjaAPI(title="Pirouette", version="1", docs_url="/docs")
 api.add_router("", scenes)

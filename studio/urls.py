@@ -3,8 +3,8 @@
 from django.urls import path
 
 from studio.api import api
-from studio.assets import pages as assets
 from studio.scenes import pages
+from studio.shelf import pages as assets
 
 urlpatterns = [
     path("", pages.scene_list, name="scenes"),

@@ -48,7 +48,7 @@ def run_routine(run: Run, stop: int | None = None) -> Mesh | Copies | None:
         if shape is None and step.kind.group != "form":
             raise ProblemError(Problem(path, "there is no form yet; begin the routine with one", "routine.form"))
         try:
-            shape = _run_step(Offers(run, index, shape))
+            shape = run_step(Offers(run, index, shape))
         except ProblemError as error:
             raise error.within("" if _is_placed(error) else path) from None
     return shape
@@ -59,7 +59,8 @@ def _is_placed(error) -> bool:
     return all(problem.path.startswith(("figures/", "fields/", "guides/")) for problem in error.problems)
 
 
-def _run_step(offers):
+def run_step(offers) -> Mesh | Copies:
+    """Return what one step makes, out of the memo where it is known."""
     shape = offers.shape
     key = offers.key(shape.key if shape is not None else None)
     return offers.run.ev.memo.get(key, lambda: named(_GROUPS[offers.kind.group](offers), key))
@@ -184,7 +185,7 @@ def _build(offers):
     if isinstance(shape, Mesh) or not {"mesh"} & set(offers.kind.arguments):
         return offers.call()
     # Source by source, each remembered by itself: copies that move leave their sources as they are.
-    sources = tuple(_run_step(offers.of(source)) for source in shape.sources)
+    sources = tuple(run_step(offers.of(source)) for source in shape.sources)
     return replace(shape, sources=sources, key="")
 
 

@@ -13,7 +13,7 @@ from pirouette.data import ProblemError
 from pirouette.document import things
 from pirouette.document.read import new_scene as empty_scene
 from pirouette.formats import table as formats
-from studio.assets.api import describe_all
+from studio.assets.describe import describe_all
 
 from . import bundle, services
 from .models import Scene

@@ -12,7 +12,6 @@ import {
   stretched,
   without,
 } from "../../studio/static/studio/js/lib/keys.js";
-import { withKey } from "../../studio/static/studio/js/lib/values.js";
 
 const keyed = (...pairs) => ({
   sort: "keyed",
@@ -115,12 +114,12 @@ test("pasted keys begin at the playhead", () => {
 });
 
 test("a recorded change keeps what was at the start", () => {
-  assert.deepEqual(frames(recorded(3, 8, 24, withKey)), [
+  assert.deepEqual(frames(recorded(3, 8, 24)), [
     [0, 3],
     [24, 8],
   ]);
-  assert.deepEqual(frames(recorded(3, 8, 0, withKey)), [[0, 8]]);
-  assert.deepEqual(frames(recorded(keyed([0, 3], [24, 8]), 5, 12, withKey)), [
+  assert.deepEqual(frames(recorded(3, 8, 0)), [[0, 8]]);
+  assert.deepEqual(frames(recorded(keyed([0, 3], [24, 8]), 5, 12)), [
     [0, 3],
     [12, 5],
     [24, 8],

@@ -14,7 +14,9 @@ import {
   turning,
 } from "../../studio/static/studio/js/lib/matrix.js";
 import { mirrored } from "../../studio/static/studio/js/lib/mirror.js";
-import { movedTo, sortOf, vectorOperations, withKey } from "../../studio/static/studio/js/lib/values.js";
+import { withKey } from "../../studio/static/studio/js/lib/keys.js";
+import { sortOf } from "../../studio/static/studio/js/lib/sort.js";
+import { movedTo, vectorOperations } from "../../studio/static/studio/js/lib/values.js";
 import {
   ballLines,
   onCircle,

@@ -13,6 +13,7 @@ from studio.renders import services as renders
 from studio.renders.work import Worker
 from studio.scenes.models import Scene
 from studio.scenes.services import create_scene
+from studio.shelf import services as shelf
 from tests.scenes import document, figure, step
 
 pytestmark = pytest.mark.django_db
@@ -136,7 +137,7 @@ def test_a_render_keeps_the_files_it_began_with(client):
         pass
     job.refresh_from_db()
     assert job.state == "done"
-    services.sweep()
+    shelf.sweep()
     assert not services.file_path(digest).exists()
 
 

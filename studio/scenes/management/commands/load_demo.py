@@ -42,4 +42,4 @@ class Command(BaseCommand):
         if stored is None:
             services.store(Held(slug, sort_of(path.name), path.read_bytes()), path.name, is_demo=True, slug=slug)
         elif again:
-            services.replace(stored, Held(slug, sort_of(path.name), path.read_bytes()))
+            services.put(stored, Held(slug, sort_of(path.name), path.read_bytes()))

@@ -21,7 +21,7 @@ import { Renders } from "./panels/renders.js";
 import { Sheet } from "./panels/sheet.js";
 import { notesOfSpace, Space } from "./panels/space.js";
 import { States } from "./panels/states.js";
-import { showNow } from "./panels/value.js";
+import { showNow } from "./controls/value.js";
 import { Playback } from "./playback.js";
 import { Store } from "./store.js";
 import { switchTheme } from "./theme.js";

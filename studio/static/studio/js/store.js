@@ -4,7 +4,6 @@ import { ApiError, getJson, postForPacket, postJson } from "./api.js";
 import { applyPatch, setOperations, valueAt } from "./lib/json-patch.js";
 import { recorded } from "./lib/keys.js";
 import { mirrored } from "./lib/mirror.js";
-import { withKey } from "./lib/values.js";
 
 // Parts of a thing that hold settings, and what the catalogue calls them.
 const PARTS = { place: "place", joining: "joining", own_time: "own_time", after: "after" };
@@ -127,7 +126,7 @@ export class Store {
     if (typeof value !== "number" && !/^#[0-9a-f]{6}$/i.test(value)) return value;
     const setting = this.declared(pointer);
     if (!setting?.can_move || pointer.startsWith("/frame/width") || pointer.startsWith("/frame/height")) return value;
-    return recorded(this.valueAt(pointer) ?? setting.default, value, this.state.frame, withKey);
+    return recorded(this.valueAt(pointer) ?? setting.default, value, this.state.frame);
   }
 
   /** The declaration of a value, with the default of its whole vector where it is a part of one; undefined for others. */

@@ -1,6 +1,6 @@
 // Keys of a value as plain data: what lies between them, and moving, stretching, easing, copying and pasting them.
 
-import { sortOf } from "./values.js";
+import { sortOf } from "./sort.js";
 
 export const EASES = ["smooth", "linear", "hold", "handles"];
 const byFrame = (a, b) => a.frame - b.frame;
@@ -143,8 +143,15 @@ export function pasted(raw, copied, frame) {
   return { ...before, keys: [...before.keys.filter((key) => !taken.has(key.frame)), ...added].sort(byFrame) };
 }
 
+/** Return keys with one more, or with another value, at a frame; its ease is that of the key before it. */
+export function withKey(keys, frame, value) {
+  const before = [...keys].reverse().find((key) => key.frame <= frame) ?? keys[0];
+  const others = keys.filter((key) => key.frame !== frame);
+  return [...others, { frame, value, ease: before?.ease ?? "smooth" }].sort((a, b) => a.frame - b.frame);
+}
+
 /** Return what a change becomes while changes are recorded: a key at the playhead, and one at the start for what was. */
-export function recorded(raw, value, frame, withKey) {
+export function recorded(raw, value, frame) {
   if (sortOf(raw) === "keyed") return { ...raw, keys: withKey(raw.keys, frame, value) };
   const now = { frame, value, ease: "smooth" };
   return { sort: "keyed", keys: frame === 0 ? [now] : [{ frame: 0, value: raw, ease: "smooth" }, now] };

@@ -1,19 +1,8 @@
 // Writing values whatever sort they are: a handle in the view moves a key, a swing's middle or a formula's base.
 
 import { setOperations, valueAt } from "./json-patch.js";
-import { recorded } from "./keys.js";
-
-/** Which of the four sorts a value in the document is. */
-export function sortOf(value) {
-  return value !== null && typeof value === "object" && !Array.isArray(value) ? value.sort : "fixed";
-}
-
-/** Return keys with one more, or with another value, at a frame; its ease is that of the key before it. */
-export function withKey(keys, frame, value) {
-  const before = [...keys].reverse().find((key) => key.frame <= frame) ?? keys[0];
-  const others = keys.filter((key) => key.frame !== frame);
-  return [...others, { frame, value, ease: before?.ease ?? "smooth" }].sort((a, b) => a.frame - b.frame);
-}
+import { recorded, withKey } from "./keys.js";
+import { sortOf } from "./sort.js";
 
 /**
  * Return a value that shows a number now, of the same sort as before.
@@ -34,7 +23,7 @@ export function movedTo(raw, shown, wanted, frame, recording = false) {
       base: rounded((raw.base ?? 0) + by),
       ...(usesBase(raw.text) ? {} : { text: `(${raw.text}) + base` }),
     };
-  return recording ? recorded(raw, rounded(wanted), frame, withKey) : rounded(wanted);
+  return recording ? recorded(raw, rounded(wanted), frame) : rounded(wanted);
 }
 
 const usesBase = (text) => /\bbase\b/.test(text ?? "");

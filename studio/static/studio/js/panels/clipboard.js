@@ -2,7 +2,7 @@
 
 import { h } from "../lib/dom.js";
 import { freeId } from "./lines.js";
-import { sortOf } from "./value.js";
+import { sortOf } from "../lib/sort.js";
 
 const LINE = /^(.*\/(routine|looks|clauses|finish))\/(\d+)$/;
 const FAMILY = { routine: "steps", looks: "looks", clauses: "clauses", finish: "finishes" };

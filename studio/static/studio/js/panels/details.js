@@ -3,13 +3,14 @@
 import { h, icon, refill } from "../lib/dom.js";
 import { readSum, showNumber } from "../lib/numbers.js";
 import { pointerParts, setOperations } from "../lib/json-patch.js";
-import { withKey } from "../lib/values.js";
+import { withKey } from "../lib/keys.js";
 import { formulaField } from "./complete.js";
-import { assetValue, flagsValue, nodesValue, referencesValue, referenceValue, textValue } from "./pick.js";
+import { assetValue, flagsValue, nodesValue, referencesValue, referenceValue, textValue } from "../controls/pick.js";
 import { removeThing } from "./references.js";
 import { sharedRow } from "./shared.js";
 import { duplicateLine, removeLine } from "./lines.js";
-import { choiceValue, colourValue, gradientChip, newGesture, numberValue, sortOf } from "./value.js";
+import { choiceValue, colourValue, gradientChip, newGesture, numberValue } from "../controls/value.js";
+import { sortOf } from "../lib/sort.js";
 import { wholeVector } from "./sentence.js";
 
 const SORTS = [

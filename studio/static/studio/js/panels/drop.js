@@ -2,7 +2,7 @@
 
 import { freeId } from "./lines.js";
 import { allNames } from "./figures.js";
-import { upload } from "./pick.js";
+import { upload } from "../controls/pick.js";
 
 const STEPS = {
   artwork: (id) => ({ kind: "artwork", settings: { file: id, size: 200 } }),

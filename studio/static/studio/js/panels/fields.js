@@ -5,7 +5,7 @@ import { allNames, rename } from "./figures.js";
 import { kindEntries } from "./finder.js";
 import { addLine, freeId, line } from "./lines.js";
 import { noteCount, noteLines, notesOf } from "./notes.js";
-import { choiceValue, numberValue } from "./value.js";
+import { choiceValue, numberValue } from "../controls/value.js";
 
 export class Fields {
   constructor(store, element, finder) {

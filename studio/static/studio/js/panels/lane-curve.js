@@ -4,7 +4,7 @@ import { h, refill, s } from "../lib/dom.js";
 import { bent, inOrder, moved, tidy } from "../lib/keys.js";
 import { readSum, showNumber } from "../lib/numbers.js";
 import { setOperations } from "../lib/json-patch.js";
-import { sortOf } from "../lib/values.js";
+import { sortOf } from "../lib/sort.js";
 
 const HEIGHT = 118;
 const PAD = 12;

@@ -4,7 +4,7 @@
 import { h, icon, refill, s } from "../lib/dom.js";
 import { eased, inOrder, keyedAt, moved, pasted, stretched, without } from "../lib/keys.js";
 import { showNumber } from "../lib/numbers.js";
-import { sortOf } from "../lib/values.js";
+import { sortOf } from "../lib/sort.js";
 import { listenKeyFrame } from "./key-frame.js";
 import { LaneCurve } from "./lane-curve.js";
 

@@ -2,7 +2,8 @@
 
 import { h } from "../lib/dom.js";
 import { setOperations } from "../lib/json-patch.js";
-import { choiceValue, colourValue, gradientChip, numberValue, sortOf } from "./value.js";
+import { choiceValue, colourValue, gradientChip, numberValue } from "../controls/value.js";
+import { sortOf } from "../lib/sort.js";
 
 /** Return the control of one setting as it stands in a line. */
 export function inlineValue(store, base, setting) {

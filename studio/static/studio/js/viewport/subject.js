@@ -1,6 +1,6 @@
 // What has handles in the view now: the open guide, light, camera, clause or path, or the figure chosen in the view.
 
-import { sortOf } from "../lib/values.js";
+import { sortOf } from "../lib/sort.js";
 import { IDENTITY, multiply, turning } from "../lib/matrix.js";
 
 const PATTERNS = {

@@ -3,7 +3,7 @@
 import { setOperations } from "../lib/json-patch.js";
 import { carryBack, IDENTITY } from "../lib/matrix.js";
 import { rounded, vectorOperations } from "../lib/values.js";
-import { newGesture } from "../panels/value.js";
+import { newGesture } from "../controls/value.js";
 import { minus } from "./orbit.js";
 import { Shown } from "./subject.js";
 

@@ -3,15 +3,14 @@
 import { h, typingEnded } from "../lib/dom.js";
 import { keyedAt } from "../lib/keys.js";
 import { fitNumber, readSum, scrubStep, showNumber } from "../lib/numbers.js";
-import { sortOf, withKey } from "../lib/values.js";
+import { withKey } from "../lib/keys.js";
+import { sortOf } from "../lib/sort.js";
 
 const CLICK_PX = 3;
 const DOUBLE_MS = 230;
 let gestureCount = 0;
 
 export const newGesture = () => `g${Date.now().toString(36)}-${(gestureCount += 1)}`;
-
-export { sortOf };
 
 const UNIT = { deg: "°", mm: " mm" };
 

@@ -6,45 +6,15 @@ from ninja import File, Router, UploadedFile
 
 from pirouette.assets.library import shipped
 from pirouette.data import ProblemError
+from studio.assets.describe import describe, describe_all
+from studio.assets.models import Asset
+from studio.assets.preview import preview_path
+from studio.assets.services import read_upload, store
 
 from . import services
-from .models import Asset
-from .preview import preview_path
 
 router = Router(tags=["assets"])
 UPLOAD = File(...)
-
-
-def describe(asset: Asset) -> dict:
-    return {
-        "id": asset.slug,
-        "name": asset.name,
-        "sort": asset.sort,
-        "summary": asset.summary,
-        "notes": asset.notes,
-        "preview": f"/api/assets/{asset.slug}/preview?{asset.digest}",
-    }
-
-
-def describe_shipped() -> list[dict]:
-    """Return the typefaces that come with the application."""
-    library = shipped()
-    return [
-        {
-            "id": slug,
-            "name": library.find(slug).content.name,
-            "sort": sort,
-            "summary": "shipped",
-            "notes": [],
-            "preview": f"/api/assets/{slug}/preview?{library.find(slug).digest}",
-        }
-        for slug, sort in library.ids().items()
-    ]
-
-
-def describe_all() -> list[dict]:
-    """Return every asset that a scene may name, the shipped typefaces among them."""
-    return [*describe_shipped(), *(describe(asset) for asset in Asset.objects.all())]
 
 
 @router.get("/assets")
@@ -56,15 +26,15 @@ def list_assets(request):
 @router.post("/assets", response={201: dict})
 def upload(request, file: UploadedFile = UPLOAD):
     """Keep a file; answers with the asset, or with why it was refused."""
-    held = services.read_upload(file.name, file.chunks())
-    return 201, describe(services.store(held, file.name))
+    held = read_upload(file.name, file.chunks())
+    return 201, describe(store(held, file.name))
 
 
 @router.post("/assets/{slug}/replace")
 def replace(request, slug: str, file: UploadedFile = UPLOAD):
     """Put another file in an asset's place."""
     asset = get_object_or_404(Asset, slug=slug)
-    return describe(services.replace(asset, services.read_upload(file.name, file.chunks())))
+    return describe(services.replace(asset, read_upload(file.name, file.chunks())))
 
 
 @router.delete("/assets/{slug}", response={204: None})

@@ -6,10 +6,11 @@ from django.views.decorators.http import require_GET, require_POST
 
 from pirouette.assets.library import SORTS
 from pirouette.data import ProblemError
+from studio.assets.describe import describe_shipped
+from studio.assets.models import Asset
+from studio.assets.services import read_upload, store
 
 from . import services
-from .api import describe_shipped
-from .models import Asset
 
 TITLES = {"artwork": "Artwork", "font": "Typefaces", "model": "Models", "picture": "Pictures"}
 
@@ -50,7 +51,7 @@ def _refused(request, error):
 def upload(request):
     try:
         for file in request.FILES.getlist("file"):
-            services.store(services.read_upload(file.name, file.chunks()), file.name)
+            store(read_upload(file.name, file.chunks()), file.name)
     except ProblemError as error:
         return _refused(request, error)
     return redirect("assets")
@@ -62,7 +63,7 @@ def replace(request, slug):
     file = request.FILES.get("file")
     try:
         if file is not None:
-            services.replace(asset, services.read_upload(file.name, file.chunks()))
+            services.replace(asset, read_upload(file.name, file.chunks()))
     except ProblemError as error:
         return _refused(request, error)
     return redirect("assets")

@@ -1,0 +1,1 @@
+"""Speed against peers: its lines, its page, its peers. Development only; nothing of the product imports it."""

@@ -1,0 +1,47 @@
+"""Replacing and removing assets, with regard to who uses them: scenes, and renders that began before."""
+
+from pirouette.assets.library import Asset as Held
+from pirouette.document.used import used_assets
+from studio.assets.models import Asset, file_path
+from studio.assets.services import fail, put
+from studio.renders.models import ASSEMBLING, RUNNING, WAITING, RenderJob
+from studio.scenes.models import Scene
+
+
+def replace(asset: Asset, held: Held) -> Asset:
+    """Put another file in an asset's place; scenes that use it use that one from now on."""
+    if held.sort != asset.sort:
+        fail(f"{asset.slug} can only be replaced by another {asset.sort}; this is a {held.sort}", "asset.sort")
+    put(asset, held)
+    sweep()
+    return asset
+
+
+def users(slugs) -> dict[str, list[Scene]]:
+    """Return the scenes that use each of some assets."""
+    found = {slug: [] for slug in slugs}
+    for scene in Scene.objects.all():
+        for slug in used_assets(scene.document) & found.keys():
+            found[slug].append(scene)
+    return found
+
+
+def remove(asset: Asset) -> None:
+    """Remove an asset; raises ProblemError while a scene uses it."""
+    using = users([asset.slug])[asset.slug]
+    if using:
+        names = ", ".join(f"“{scene.name}”" for scene in using[:3]) + (" and others" if len(using) > 3 else "")
+        fail(f"{asset.slug} is used by {names}; take it out there first", "asset.used")
+    asset.delete()
+    sweep()
+
+
+def sweep() -> None:
+    """Remove the files that no asset and no open render job needs."""
+    needed = set(Asset.objects.values_list("digest", flat=True))
+    for known in RenderJob.objects.filter(state__in=(WAITING, RUNNING, ASSEMBLING)).values_list("assets", flat=True):
+        needed |= {digest for _, digest in known.values()}
+    folder = file_path("x").parent
+    for path in folder.iterdir() if folder.is_dir() else ():
+        if path.name not in needed and path.suffix != ".part":
+            path.unlink(missing_ok=True)
