@@ -4,10 +4,10 @@ import hashlib
 import re
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from importlib import import_module
 from pathlib import Path
 
 from ..data.problem import Problem, ProblemError
-from . import font, model, picture, svg
 
 ID = re.compile(r"[a-z0-9][a-z0-9._-]{0,79}")
 SORTS = {
@@ -16,7 +16,14 @@ SORTS = {
     "model": (".obj", ".ply", ".stl", ".glb", ".gltf"),
     "picture": (".png", ".jpg", ".jpeg", ".webp"),
 }
-READERS = {"font": font.read_font, "artwork": svg.read_svg, "model": model.read_model, "picture": picture.read_picture}
+# sort: the module beside this one that reads it, and its function. Their libraries take long to load, so each is
+# imported when the first file of its sort is read.
+READERS = {
+    "font": ("font", "read_font"),
+    "artwork": ("svg", "read_svg"),
+    "model": ("model", "read_model"),
+    "picture": ("picture", "read_picture"),
+}
 MAX_BYTES = {"font": 16 << 20, "artwork": 4 << 20, "model": 64 << 20, "picture": 32 << 20}
 # Reading any one file takes less memory than this, or it is refused; tests hold the readers to it.
 READER_MEMORY = 1 << 30
@@ -63,7 +70,9 @@ class Asset:
                 )
             )
         try:
-            return READERS[self.sort](self.data, Path(self.id).suffix)
+            module, name = READERS[self.sort]
+            read = getattr(import_module(f".{module}", __package__), name)
+            return read(self.data, Path(self.id).suffix)
         except ProblemError as error:
             raise error.within(self.id) from None
 

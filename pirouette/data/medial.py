@@ -5,9 +5,9 @@ from the Voronoi diagram of points along the outline.
 """
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components, dijkstra
-from scipy.spatial import QhullError, Voronoi
+
+# scipy loads its parts when they are first used.
+import scipy
 
 from .curve import resampled
 
@@ -25,8 +25,8 @@ def centre_lines(polygon) -> list[np.ndarray]:
         ]
     )
     try:
-        diagram = Voronoi(points)
-    except QhullError:
+        diagram = scipy.spatial.Voronoi(points)
+    except scipy.spatial.QhullError:
         return []
     inside = _inside(diagram.vertices, polygon)
     pairs = np.array([pair for pair in diagram.ridge_vertices if -1 not in pair], int).reshape(-1, 2)
@@ -35,13 +35,13 @@ def centre_lines(polygon) -> list[np.ndarray]:
         return []
     steps = np.linalg.norm(diagram.vertices[pairs[:, 0]] - diagram.vertices[pairs[:, 1]], axis=1)
     size = len(diagram.vertices)
-    graph = coo_matrix((np.maximum(steps, 1e-12), (pairs[:, 0], pairs[:, 1])), (size, size)).tocsr()
-    _, part = connected_components(graph, directed=False)
+    graph = scipy.sparse.coo_matrix((np.maximum(steps, 1e-12), (pairs[:, 0], pairs[:, 1])), (size, size)).tocsr()
+    _, part = scipy.sparse.csgraph.connected_components(graph, directed=False)
     main = np.bincount(part[pairs[:, 0]]).argmax()
     start = pairs[part[pairs[:, 0]] == main][0, 0]
     # The two ends that are furthest apart: the furthest from anywhere, and the furthest from that.
     first = _furthest(graph, start)
-    away, before = dijkstra(graph, directed=False, indices=first, return_predecessors=True)
+    away, before = scipy.sparse.csgraph.dijkstra(graph, directed=False, indices=first, return_predecessors=True)
     at = int(np.where(np.isfinite(away), away, -1).argmax())
     line = []
     while at >= 0:
@@ -51,7 +51,7 @@ def centre_lines(polygon) -> list[np.ndarray]:
 
 
 def _furthest(graph, start):
-    away = dijkstra(graph, directed=False, indices=start)
+    away = scipy.sparse.csgraph.dijkstra(graph, directed=False, indices=start)
     return int(np.where(np.isfinite(away), away, -1).argmax())
 
 

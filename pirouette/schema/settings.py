@@ -1,8 +1,15 @@
 """Settings: the frozen model that every kind and every thing in a scene declares its settings with."""
 
-from functools import cached_property
+import ast
+import inspect
+import json
+import textwrap
+import threading
+from functools import cache, cached_property
+from itertools import pairwise
 from typing import Any
 
+from cachetools import LRUCache
 from pydantic import BaseModel, ConfigDict, ValidationError, field_validator
 from pydantic_core import PydanticCustomError
 
@@ -11,6 +18,17 @@ from ..data.problem import Problem, ProblemError
 from ..values.moment import Surroundings
 from ..values.value import Fixed, Value
 from .setting import Setting
+
+
+@cache
+def _texts_under(cls) -> dict[str, str]:
+    """The text under each setting of a class. Read when it is asked for: no command that computes needs it."""
+    body = ast.parse(textwrap.dedent(inspect.getsource(cls))).body[0].body
+    return {
+        one.target.id: inspect.cleandoc(text.value.value)
+        for one, text in pairwise(body)
+        if isinstance(one, ast.AnnAssign) and isinstance(text, ast.Expr) and isinstance(text.value, ast.Constant)
+    }
 
 
 class Resolved:
@@ -30,7 +48,7 @@ class Resolved:
 class Settings(BaseModel):
     """A declared set of settings. Reading one from JSON finds every mistake at once."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", arbitrary_types_allowed=True, use_attribute_docstrings=True)
+    model_config = ConfigDict(frozen=True, extra="forbid", arbitrary_types_allowed=True)
 
     @field_validator("*", mode="plain")
     @classmethod
@@ -52,9 +70,12 @@ class Settings(BaseModel):
 
     @classmethod
     def describe(cls) -> list[dict]:
-        """All settings as plain data, with their help."""
+        """All settings as plain data, with their help: the text that stands under each in its class."""
+        helps = {}
+        for base in reversed(cls.__mro__[: cls.__mro__.index(Settings)]):
+            helps.update(_texts_under(base))
         return [
-            {"name": name, "help": cls.model_fields[name].description or "", **setting.describe()}
+            {"name": name, "help": helps.get(name, ""), **setting.describe()}
             for name, setting in cls.declared().items()
         ]
 
@@ -151,6 +172,29 @@ def read_settings(model: type[Settings], raw, path: str) -> Settings:
     """Read settings from JSON; raises ProblemError with all mistakes, their paths below `path`."""
     if not isinstance(raw, dict):
         raise ProblemError(Problem(path, "allowed an object of settings", "setting.object"))
+    try:
+        key = model, json.dumps(raw)
+    except (TypeError, ValueError):
+        # It is no JSON, and that will be told.
+        return _read(model, raw, path)
+    with _known_lock:
+        known = _known.get(key)
+    if known is None:
+        known = _read(model, raw, path)
+        # What follows from the settings alone is found once for all copies.
+        known._still_sign, known.has_per_copy, known.named  # noqa: B018
+        with _known_lock:
+            _known[key] = known
+    # Each of two things with equal settings has its own.
+    return known.model_copy()
+
+
+# Settings that were read, by what was written: of a scene that is edited all but one are the same again.
+_known = LRUCache(8192)
+_known_lock = threading.Lock()
+
+
+def _read(model, raw, path):
     try:
         return model.model_validate(raw)
     except ValidationError as error:
