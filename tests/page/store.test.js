@@ -1,0 +1,164 @@
+// The state of the page: edits are sent one after the other, sent again, refused, hurried; and frames are held.
+
+import assert from "node:assert/strict";
+import { test } from "node:test";
+import { Held, keysOf, Pool } from "../../studio/static/studio/js/held.js";
+import { Playback } from "../../studio/static/studio/js/playback.js";
+import { Store } from "../../studio/static/studio/js/store.js";
+import { DOCUMENT, lost, PretendServer, refused, until } from "./pretend.js";
+
+function opened(document = DOCUMENT) {
+  const server = new PretendServer(document);
+  const scene = { id: 7, document, revision: 0, saved: "2026-01-01T00:00:00Z", canUndo: false, canRedo: false };
+  const store = new Store({ scene, catalogue: { things: {}, formulas: {}, steps: [] }, assets: [], formats: [] });
+  return { server, store };
+}
+
+const named = (value) => [{ op: "replace", path: "/name", value }];
+const idle = (store) => until(() => !store.sending && !store.pending.length && !store.unanswered);
+
+test("an edit shows at once and is saved", async () => {
+  const { server, store } = opened();
+  store.edit(named("A"));
+  assert.equal(store.document.name, "A");
+  assert.equal(store.state.saving, true);
+  await idle(store);
+  assert.equal(store.confirmed.name, "A");
+  assert.equal(store.state.revision, 1);
+  assert.equal(store.state.saving, false);
+  assert.equal(server.patches().length, 1);
+});
+
+test("edits that come while one is on its way are sent together after it", async () => {
+  const { server, store } = opened();
+  for (const name of ["A", "B", "C"]) store.edit(named(name), { gesture: "drag" });
+  await idle(store);
+  assert.deepEqual(
+    server.patches().map(({ patch }) => patch.map(({ value }) => value)),
+    [["A"], ["B", "C"]],
+  );
+  assert.deepEqual(
+    server.patches().map(({ gesture }) => gesture),
+    ["drag", "drag"],
+  );
+});
+
+test("an edit whose answer was lost is sent again under the same name", async () => {
+  const { server, store } = opened();
+  server.answers = [lost];
+  store.edit(named("A"));
+  await until(() => server.patches().length === 2);
+  await idle(store);
+  const [first, second] = server.patches();
+  assert.equal(first.id, second.id);
+  assert.equal(store.confirmed.name, "A");
+});
+
+test("a refused edit leaves what was there, with the words and what was to be written", async () => {
+  const { server, store } = opened();
+  server.answers = [refused("too long")];
+  store.edit(named("A".repeat(99)));
+  await idle(store);
+  assert.equal(store.document.name, "Test");
+  assert.match(store.state.problem, /too long/);
+  assert.equal(store.state.refused.get("/name").length, 99);
+});
+
+test("somebody else's change is taken over, and told", async () => {
+  const { server, store } = opened();
+  let stale = 0;
+  store.on("stale", () => (stale += 1));
+  server.revision = 5;
+  server.document = { ...DOCUMENT, name: "Theirs" };
+  store.edit(named("Mine"));
+  await idle(store);
+  assert.equal(store.document.name, "Theirs");
+  assert.equal(store.state.revision, 5);
+  assert.equal(stale, 1);
+});
+
+test("a change that a newer one waits for is hurried once it takes long, and saved without its picture", async () => {
+  const { server, store } = opened();
+  const packets = [];
+  store.on("packet", ({ packet }) => packets.push(packet.header.revision));
+  server.answers = [(body) => server.held(body)];
+  store.edit(named("A"), { gesture: "drag" });
+  store.edit(named("B"), { gesture: "drag" });
+  await until(() => server.asked.some(({ what }) => what === "hurry"));
+  await idle(store);
+  assert.equal(store.confirmed.name, "B");
+  assert.equal(store.state.revision, 2);
+  assert.deepEqual(packets, [2]);
+});
+
+test("only every second change is hurried, so that something is seen in the middle of a drag", async () => {
+  const { server, store } = opened();
+  const slow = (body) => new Promise((resolve) => setTimeout(() => resolve(server.carriedOut(body)), 400));
+  server.answers = [(body) => server.held(body), slow];
+  store.edit(named("A"));
+  store.edit(named("B"));
+  await until(() => server.patches().length === 2);
+  store.edit(named("C"));
+  await idle(store);
+  assert.equal(server.asked.filter(({ what }) => what === "hurry").length, 1);
+  assert.equal(store.confirmed.name, "C");
+});
+
+test("a move tells of the arrays that are shown, not of all that are held", async () => {
+  const { server, store } = opened();
+  const playback = new Playback(store, { draw() {} });
+  const drawable = { points: "p1", matrices: "m1", looks: [] };
+  for (let k = 0; k < 50; k += 1) playback.pool.take(new Map([[`other${k}`, new Uint8Array(4)]]));
+  playback.now.take({ header: { frame: 0, drawables: [drawable] }, buffers: new Map([["p1", new Uint8Array(4)]]) });
+  store.edit(named("A"));
+  await idle(store);
+  assert.deepEqual(server.patches()[0].have, ["p1"]);
+  playback.now.end();
+});
+
+test("missing frames are fetched from the playhead onwards", async () => {
+  const { server, store } = opened();
+  store.state.frame = 3;
+  const got = [];
+  const held = new Held(store, new Pool(store), null, (frame) => got.push(frame));
+  await held.fill();
+  assert.deepEqual(got, [3, 4, 5, 6, 7, 0, 1, 2]);
+  await held.fill();
+  assert.equal(server.asked.filter(({ what }) => what === "frames").length, 1);
+});
+
+test("arrays that no held frame uses go first when there are too many", () => {
+  const { store } = opened();
+  const pool = new Pool(store);
+  const held = new Held(store, pool, null, () => {});
+  const big = () => new Uint8Array(300 * 2 ** 20);
+  pool.take(new Map([["old", big()]]));
+  held.take({ header: { frame: 0, drawables: [{ points: "kept", looks: [] }] }, buffers: new Map([["kept", big()]]) });
+  pool.take(new Map([["new", big()]]));
+  assert.deepEqual([...pool.buffers.keys()].includes("old"), false);
+  assert.ok(pool.buffers.has("kept"));
+});
+
+test("all arrays of a frame are named", () => {
+  const looks = [{ tints: "t", pointTints: "q", texture: { texels: "x", uvs: "u" } }];
+  const header = { drawables: [{ points: "p", matrices: "m", triangles: "f", edges: "e", reach: "r", looks }] };
+  assert.deepEqual([...keysOf(header)].sort(), ["e", "f", "m", "p", "q", "r", "t", "u", "x"]);
+});
+
+test("playing shows frame after frame in time and begins again", async () => {
+  const { store } = opened();
+  const drawn = [];
+  const playback = new Playback(store, { draw: (header) => drawn.push(header.frame) });
+  await until(() => playback.headers.size === 8);
+  drawn.length = 0;
+  store.set({ playing: true });
+  await until(() => drawn.length >= 12);
+  store.set({ playing: false });
+  const steps = drawn.slice(1).map((frame, k) => (frame - drawn[k] + 8) % 8);
+  assert.ok(
+    steps.every((step) => step >= 1 && step <= 3),
+    drawn.join(),
+  );
+  assert.ok(new Set(drawn).size >= 6);
+  playback.now.end();
+});
