@@ -11,6 +11,7 @@ from pirouette.data import Copies, Mesh
 from pirouette.data.join import joined
 from pirouette.data.link import Link
 from pirouette.kinds.forms import sphere
+from pirouette.render import LAYERS
 from pirouette.schema.kind import arguments_of
 from pirouette.values import Moment
 
@@ -70,6 +71,7 @@ def offered(kind, settings, *, mesh=None, copies=None, weights=None):
         "points": mesh.points,
         "normals": mesh.normals,
         "picture": PICTURE.astype(np.float32) / 255,
+        **{name: np.ones((*PICTURE.shape[:2], *shape), np.float32) for name, (shape, _) in LAYERS.items()},
         "matrix": np.diag([2.0, 3.0, 4.0, 1.0]),
         "links": links_for(kind, mesh),
         "before": lambda frames: SimpleNamespace(mesh=mesh, shape=mesh, matrix=np.eye(4)),
