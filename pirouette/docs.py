@@ -3,6 +3,9 @@
 from . import catalogue
 from .document import things
 
+# These show files of one's own.
+NEEDS_ASSET = ("artwork", "model")
+
 TITLES = {
     "form": "Forms",
     "repeat": "Repeats",
@@ -44,7 +47,9 @@ def markdown() -> str:
         lines += [f"## {title}", ""]
         for kind in (kind for kind in catalogue.ALL if kind.group == group):
             described = kind.describe()
-            lines += [f"### `{kind.id}`", "", f"{kind.summary} Reads: “{kind.sentence.replace('**', '')}”.", ""]
+            picture = f"![{kind.id}](kinds/{kind.id}.png)"
+            shown = [picture, ""] if kind in catalogue.STEPS and kind.id not in NEEDS_ASSET else []
+            lines += [f"### `{kind.id}`", "", *shown, f"{kind.summary} Reads: “{kind.sentence.replace('**', '')}”.", ""]
             lines += [*_table(described["settings"]), ""]
     lines += ["## Things in a scene", ""]
     for name, settings in things.describe().items():

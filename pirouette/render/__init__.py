@@ -2,6 +2,7 @@
 
 from .bands import render_light
 from .frame import Rendered, finished, render_scene
+from .framing import framing
 from .layers import LAYERS
 
-__all__ = ["LAYERS", "Rendered", "finished", "render_light", "render_scene"]
+__all__ = ["LAYERS", "Rendered", "finished", "framing", "render_light", "render_scene"]

@@ -163,8 +163,8 @@ def disc_places(count: int) -> np.ndarray:
     return np.stack([radius * np.cos(angle), radius * np.sin(angle)], axis=1)
 
 
-def _corners(drawable):
-    """(K, 8, 3) corners of a drawable's copies in the world."""
+def box_corners(drawable) -> np.ndarray:
+    """Return (K, 8, 3) float64 corners of the boxes of a drawable's copies in the world."""
     low, high = drawable.mesh.bounds
     box = np.array(np.meshgrid(*np.stack([low, high], axis=1), indexing="ij"), np.float64).reshape(3, -1).T
     return np.einsum("kij,cj->kci", drawable.matrices[:, :, :3], box) + drawable.matrices[:, None, :, 3]
@@ -181,7 +181,7 @@ def motion_px(one: Picture, two: Picture, size) -> float:
         other = others.get((drawable.figure_id, drawable.part))
         if other is None or other.matrices.shape != drawable.matrices.shape:
             continue
-        points = _corners(drawable), _corners(other)
+        points = box_corners(drawable), box_corners(other)
         most = max(most, _apart(*points, one.view, two.view, size))
         mesh, later = drawable.mesh, other.mesh
         if len(mesh.points) == len(later.points) and mesh.key != later.key:
@@ -218,7 +218,7 @@ def lens_blur(picture: Picture, width: int) -> float:
     lens, view = picture.lens, picture.view
     if lens.opening <= 0 or not picture.drawables:
         return 0.0
-    corners = np.concatenate([_corners(drawable).reshape(-1, 3) for drawable in picture.drawables])
+    corners = np.concatenate([box_corners(drawable).reshape(-1, 3) for drawable in picture.drawables])
     distance = (corners - view.position) @ view.forward
     distance = distance[distance > 1e-3]
     focal_px = width / 2 / view.tangent
