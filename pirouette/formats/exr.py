@@ -19,7 +19,7 @@ CHANNELS = {
 class ExrOptions(Settings):
     layers: list = flags((), tuple(CHANNELS))
     """Which layers are written beside the light."""
-    finish: bool = switch(False)
+    after_the_finish: bool = switch(False)
     """Write the light after the finish, as it is on screen, instead of before it."""
 
 
@@ -29,7 +29,7 @@ def write(path, frames, fps, options) -> None:
     import OpenEXR
 
     (rendered,) = frames
-    light = rendered.finished if options.finish else rendered.light
+    light = rendered.finished if options.after_the_finish else rendered.light
     channels = {name: np.ascontiguousarray(light[..., k], np.float32) for k, name in enumerate("RGBA")}
     for name in options.layers:
         rows = rendered.layers[name].astype(np.float32)

@@ -200,3 +200,36 @@ def test_what_has_no_effect_is_told_beside_its_thing_and_counted_on_the_tabs(edi
     page.evaluate("pirouette.store.setValue('/cameras/0/settings/lag', 0)")
     until(page, "!document.querySelector('#panel-space .note')")
     assert page.locator("#tab-space .note-count").count() == 0
+
+
+def test_a_render_is_asked_for_in_any_format_with_its_options(editor, studio):
+    page = editor(document(figure(step("box")), frame={"width": 64, "height": 36}))
+    page.keyboard.press("r")
+    dialog = page.locator("#render-dialog")
+    assert dialog.get_by_label("Frames").is_disabled()
+    dialog.get_by_label("Quality").select_option("small")
+    dialog.get_by_label("As").select_option("exr")
+    dialog.get_by_label("Frames").select_option("this")
+    assert dialog.get_by_label("From frame").is_disabled()
+    dialog.get_by_label("depth").check()
+    dialog.locator("button[type=submit]").click()
+    until(page, "document.querySelector('.job[data-state=done]')", timeout=60)
+    assert "OpenEXR" in dialog.locator(".job").first.inner_text()
+    (job,) = studio.get(f"/api/scenes/{page.scene_id}/renders")
+    assert job["total"] == 1
+    with page.expect_download() as download:
+        dialog.get_by_role("link", name="Download").click()
+    assert download.value.suggested_filename.endswith(".exr")
+
+
+def test_what_jumps_at_the_seam_can_be_said_to_be_meant_so(editor):
+    slab = figure(step("box", width=20), place={"position": [keyed((0, -300), (96, 300)), 0, 0]}, name="Slab")
+    page = editor(document(slab))
+    until(page, "pirouette.store.state.seam?.state === 'open'")
+    page.locator("#seam").click()
+    page.locator("#seam-list li", has_text="Slab · shape").get_by_role("button", name="Meant so").click()
+    until(page, "pirouette.store.state.seam?.state === 'closed'")
+    assert page.saved()["meant"] == [{"thing": "figures/slab", "what": "shape"}]
+    page.locator("#seam-list").get_by_role("button", name="Count it again").click()
+    until(page, "pirouette.store.state.seam?.state === 'open'")
+    assert page.saved()["meant"] == []

@@ -161,7 +161,7 @@ export class Renders {
 /** The field of one option of a format, as it is declared. */
 function optionField({ name, sort, choices, default: value, help }) {
   const id = `option-${name}`;
-  const words = name.replaceAll("_", " ");
+  const words = name[0].toUpperCase() + name.slice(1).replaceAll("_", " ");
   const box = (boxId, label, checked) =>
     h(
       "label.form-check",
