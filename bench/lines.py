@@ -138,9 +138,9 @@ def bench_copies():
 
 
 def bench_displace():
-    from .kinds.deformers.displace import DisplaceSettings, displace
-    from .kinds.forms.sphere import SphereSettings, sphere
-    from .values import Moment
+    from pirouette.kinds.deformers.displace import DisplaceSettings, displace
+    from pirouette.kinds.forms.sphere import SphereSettings, sphere
+    from pirouette.values import Moment
 
     ball = sphere(SphereSettings.model_validate({"rings": 1000, "segments": 1000}).resolve())
     settings = DisplaceSettings.model_validate({"detail": 4}).resolve()
@@ -165,8 +165,7 @@ def bench_scatter():
     import trimesh
 
     from pirouette.data.scatter import places_on
-
-    from .kinds.forms.torus import TorusSettings, torus
+    from pirouette.kinds.forms.torus import TorusSettings, torus
 
     mesh = torus(TorusSettings.model_validate({"segments": 500, "sides": 200}).resolve())
     assert len(mesh.topology.triangles) == 200_000

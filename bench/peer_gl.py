@@ -3,7 +3,7 @@
 import moderngl
 import numpy as np
 
-from .render.stage import light_rows
+from pirouette.render.stage import light_rows
 
 SURFACE_VERTEX = """
 #version 330
