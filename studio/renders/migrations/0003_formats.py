@@ -6,6 +6,11 @@ def rename(apps, schema_editor):
     jobs = apps.get_model("renders", "RenderJob").objects
     jobs.filter(format__in=("png", "sequence"), bits=16).update(format="png16")
     jobs.filter(format="sequence").update(format="png")
+    # Frames wait in other files now: renders that are under way begin anew.
+    under_way = ("waiting", "running", "assembling")
+    frames = apps.get_model("renders", "RenderFrame").objects.filter(job__state__in=under_way)
+    frames.update(state="waiting", worker="", lease_until=None)
+    jobs.filter(state__in=under_way).update(state="waiting", worker="", lease_until=None)
 
 
 class Migration(migrations.Migration):
