@@ -3,11 +3,8 @@
 import numpy as np
 
 from .compile import bare_kernel, kernel
+from .types import ONE, ZERO, F, I
 
-F = np.float32
-I = np.int32  # noqa: E741
-ZERO = F(0.0)
-ONE = F(1.0)
 BAND_ROWS = 32
 ANY_NEAR = F(np.inf)
 

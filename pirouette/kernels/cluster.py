@@ -8,8 +8,8 @@ import numpy as np
 from .compile import frozen, kernel
 from .surface import faces_at_points
 from .threads import in_slices
+from .types import F
 
-F = np.float32
 MAX_TRIANGLES = 128
 MAX_MEMBERS = 255
 FEWEST_TRIANGLES = 16  # on average

@@ -34,13 +34,7 @@ from .light import (
     TABLE_SIZE,
 )
 from .texture import BEYOND, ON_COLOUR, ON_GLOW, TEXTURE, put_place, sample
-
-F = np.float32
-I = np.int32  # noqa: E741
-U = np.uint32
-ZERO = F(0.0)
-ONE = F(1.0)
-HALF = F(0.5)
+from .types import HALF, ONE, ZERO, F, I, U
 
 # Columns of a material row.
 COLOUR, GLOW, ROUGHNESS, METAL, FLAT, HAS_TINTS, BRIGHTNESS, HAS_PAINT, MATERIAL_SIZE = 0, 3, 6, 7, 8, 9, 10, 11, 12

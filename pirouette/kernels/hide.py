@@ -3,13 +3,9 @@
 Source: N. Greene, M. Kass and G. Miller, "Hierarchical Z-buffer visibility", SIGGRAPH 1993.
 """
 
-import numpy as np
-
 from .compile import bare_kernel
+from .types import F, I, L
 
-F = np.float32
-I = np.int32  # noqa: E741
-L = np.int64
 TILE_SHIFT = 3
 TILE = 1 << TILE_SHIFT
 

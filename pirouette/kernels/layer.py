@@ -18,11 +18,8 @@ from .face import (
     put_points,
 )
 from .light import BLOCK, NEARNESS, OPACITY, OUT_B, OUT_G, OUT_R, light
+from .types import ONE, ZERO, F, I
 
-F = np.float32
-I = np.int32  # noqa: E741
-ZERO = F(0.0)
-ONE = F(1.0)
 FAR_BESIDE = F(GUARD)
 
 

@@ -9,13 +9,7 @@ import numpy as np
 from .compile import bare_kernel, kernel
 from .face import new_faces, new_fragments, put_face, put_fragment
 from .light import NX, NY, NZ
-
-F = np.float32
-I = np.int32  # noqa: E741
-U = np.uint32
-ZERO = F(0.0)
-ONE = F(1.0)
-HALF = F(0.5)
+from .types import HALF, ONE, ZERO, F, I, U
 
 
 @kernel

@@ -9,12 +9,8 @@ EGSR 2007 (the GGX distribution); C. Schlick, "An inexpensive BRDF model", Eurog
 import numpy as np
 
 from .compile import kernel
+from .types import HALF, ONE, TWO, ZERO, F
 
-F = np.float32
-ZERO = F(0.0)
-ONE = F(1.0)
-TWO = F(2.0)
-HALF = F(0.5)
 TINY = F(1e-12)
 DIELECTRIC = F(0.04)
 

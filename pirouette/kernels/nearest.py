@@ -9,9 +9,9 @@ import numpy as np
 
 from .compile import exact_kernel, frozen
 from .threads import in_slices
+from .types import I
 
 F = np.float64
-I = np.int32  # noqa: E741
 LEAF = 4
 DEEPEST = 64
 

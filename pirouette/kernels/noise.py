@@ -13,12 +13,8 @@ import numpy as np
 from .bits import bits, mix, times
 from .compile import bare_kernel, flat_rows, frozen, frozen_rows, kernel
 from .threads import in_slices
+from .types import ONE, F, I, U
 
-F = np.float32
-U = np.uint32
-I = np.int32  # noqa: E741
-ONE = F(1.0)
-HALF = F(0.5)
 FADE_6 = F(6.0)
 FADE_15 = F(15.0)
 FADE_10 = F(10.0)

@@ -8,11 +8,8 @@ import numpy as np
 
 from .compile import frozen, kernel
 from .threads import in_slices
+from .types import HALF, ONE, ZERO, F
 
-F = np.float32
-ONE = F(1.0)
-ZERO = F(0.0)
-HALF = F(0.5)
 FULL = F(65535.0)
 
 

@@ -4,11 +4,8 @@ import numpy as np
 
 from .compile import flat_rows, frozen, kernel
 from .threads import in_slices
+from .types import ONE, ZERO, F, I
 
-F = np.float32
-I = np.int32  # noqa: E741
-ZERO = F(0.0)
-ONE = F(1.0)
 ROWS = 16
 # The view transform: what is darker than the shoulder stays as picked, what is brighter rolls off to white.
 SHOULDER = F(0.5)

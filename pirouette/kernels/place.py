@@ -4,11 +4,8 @@ import numpy as np
 
 from .compile import bare_kernel, flat_rows, frozen, frozen_rows, kernel, same_count
 from .threads import in_slices
+from .types import HALF, ONE, TWO, F
 
-F = np.float32
-TWO = F(2.0)
-ONE = F(1.0)
-HALF = F(0.5)
 QUARTERS = F(1.0 / 180.0)  # half of an angle in degrees, in quarters of a turn
 RIGHT_ANGLE = F(np.pi / 2)
 IDENTITY = np.eye(3, 4)

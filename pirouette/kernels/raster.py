@@ -49,16 +49,9 @@ from .sift import (
     project_members,
     sift_triangles,
 )
+from .types import HALF, ONE, SUB, ZERO, F, I, L, U
 
-F = np.float32
-I = np.int32  # noqa: E741
-L = np.int64
-U = np.uint32
 ROW_PAD = 16
-ONE = F(1.0)
-ZERO = F(0.0)
-HALF = F(0.5)
-SUB = F(256.0)
 
 
 @bare_kernel

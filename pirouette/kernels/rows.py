@@ -4,13 +4,10 @@ import numpy as np
 
 from .compile import flat_rows, frozen, frozen_rows, kernel, same_count
 from .threads import in_slices as in_slices_of
+from .types import HALF, ONE, ZERO, F
 
-F = np.float32
 # Work this light is done before another thread has begun.
 LIGHT_SLICE = 1 << 17
-ZERO = F(0.0)
-HALF = F(0.5)
-ONE = F(1.0)
 
 
 @kernel

@@ -3,8 +3,6 @@
 First a row's fragments are gathered (scattered reads), then lit all together (straight loops that vectorise).
 """
 
-import numpy as np
-
 from .compile import bare_kernel, kernel
 from .face import (
     INSTANCE,
@@ -27,12 +25,8 @@ from .light import (
     OUT_R,
     light,
 )
+from .types import ONE, ZERO, F, I, U
 
-F = np.float32
-I = np.int32  # noqa: E741
-U = np.uint32
-ZERO = F(0.0)
-ONE = F(1.0)
 # The most pixels of a row that are shaded at once: in a narrow stretch, faces are still known in the rows below.
 STRETCH = 256
 # Faces that were seen last are remembered, each at a place that follows from its mark: most are seen in several rows.

@@ -8,13 +8,8 @@ import numpy as np
 
 from .clip import GUARD
 from .compile import bare_kernel
+from .types import HALF, ONE, SUB, ZERO, F, I
 
-F = np.float32
-I = np.int32  # noqa: E741
-ZERO = F(0.0)
-ONE = F(1.0)
-HALF = F(0.5)
-SUB = F(256.0)
 SMALL = 32 * 256  # up to this size a triangle's edges fit 32 bits
 PITCH = 272  # members of a cluster, of which there are at most 255, and a little more
 # Of the members: the place in fixed-point, the bits of 1/w, and whether the place has no meaning, so that what stands

@@ -4,8 +4,8 @@ import numpy as np
 
 from .compile import exact_kernel, frozen
 from .threads import in_slices
+from .types import F
 
-F = np.float32
 I = np.int64  # noqa: E741
 
 

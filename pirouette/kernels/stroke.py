@@ -8,13 +8,7 @@ import numpy as np
 from .bins import BAND_ROWS
 from .compile import kernel
 from .lanes import LANES, stroke_lanes
-
-F = np.float32
-I = np.int32  # noqa: E741
-L = np.int64
-ZERO = F(0.0)
-ONE = F(1.0)
-HALF = F(0.5)
+from .types import HALF, ONE, ZERO, F, I, L
 
 # Columns of a stroke row: both ends (x, y, 1/w), half width in pixels, and both ends' colour and strength
 X0, Y0, Z0, X1, Y1, Z1, HALF_WIDTH, R0, G0, B0, A0, R1, G1, B1, A1, STROKE_SIZE = range(16)

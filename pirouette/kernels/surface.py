@@ -4,8 +4,8 @@ import numpy as np
 
 from .compile import flat_rows, frozen, frozen_rows, kernel
 from .threads import in_slices
+from .types import F
 
-F = np.float32
 U = np.uint64
 
 

@@ -6,12 +6,8 @@ Source: L. Williams, "Pyramidal parametrics", SIGGRAPH 1983 (a picture in halved
 import numpy as np
 
 from .compile import bare_kernel, kernel
+from .types import HALF, ONE, ZERO, F, I
 
-F = np.float32
-I = np.int32  # noqa: E741
-ZERO = F(0.0)
-ONE = F(1.0)
-HALF = F(0.5)
 # Columns of a paint row: which texture, the matrix to its places, what lies beyond, and what it colours.
 TEXTURE, PLACE, BEYOND, ON_COLOUR, ON_GLOW, PAINT_SIZE = 0, 1, 7, 8, 9, 10
 # Columns of a level of a texture.

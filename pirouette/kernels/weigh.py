@@ -4,11 +4,8 @@ import numpy as np
 
 from .compile import flat_rows, frozen, frozen_rows, kernel
 from .threads import in_slices
+from .types import HALF, ONE, ZERO, F
 
-F = np.float32
-ZERO = F(0.0)
-ONE = F(1.0)
-HALF = F(0.5)
 BALL, BLOCK, COLUMN, FUNNEL, RING = range(5)
 PLUS, LESS, ONLY_WHERE, MORE, FEWER, INSTEAD, HALF_AND_HALF = range(7)
 

@@ -80,6 +80,9 @@ def render_scene(
     def picture_at(moment):
         if is_cancelled():
             raise Cancelled
+        if scene.first_moment.loops and not 0 <= moment <= scene.frame_count:
+            # Across the seam the loop goes on.
+            moment %= scene.frame_count
         found = evaluate(scene, moment, purpose=purpose, memo=memo, is_cancelled=is_cancelled)
         return found if view is None else replace(found, view=view)
 

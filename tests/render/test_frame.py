@@ -82,6 +82,20 @@ def test_a_moving_camera_blurs_what_stands_still():
     assert (light > 0.01).sum() == pytest.approx(8 + 8, abs=2)
 
 
+@pytest.mark.parametrize("opens", ["before the frame", "around the frame", "after the frame"])
+def test_the_shutter_stays_open_across_the_seam(opens):
+    """A square that goes round once in a loop leaves the same streak at its first frame as half a round later."""
+    turning = {"rotation": [0, 0, keyed((0, 0), (96, 360))]}
+    arm = (step("plane", width=9, height=9), step("row", count=1), step("shift", place=[60, 0, 0]))
+    looks = [look("surface", colour="#000000", glow=1, glow_colour="#ffffff")]
+    raw = document(figure(*arm, looks=looks, place=turning), lights=[], cameras=camera(shutter=6, opens=opens))
+    first, half = (render_scene(read_scene(raw), frame, SIZE, 8).light[..., 0] for frame in (0, 48))
+    # Sampling is not the same upside down, so means of ten by ten pixels are compared; their largest is 0.25.
+    coarse = [light.reshape(18, 10, 32, 10).mean(axis=(1, 3)) for light in (first, half[::-1, ::-1])]
+    np.testing.assert_allclose(*coarse, atol=0.03)
+    assert (first > 0.05).sum() > 2 * 8 * 8
+
+
 @pytest.mark.parametrize("away", [120, -180])
 def test_the_circle_of_confusion_is_as_wide_as_the_lens_makes_it(away):
     """A point at distance d through an opening a focused at f is a · F · |1/f − 1/d| pixels wide."""
