@@ -10,6 +10,7 @@ from pirouette.data import Cancelled, ProblemError
 from pirouette.document import read_scene
 from pirouette.document.lanes import lanes_of
 from pirouette.evaluate import Memo, evaluate
+from pirouette.schema import Settings
 from tests.scenes import DEMOS, clause, demo_scene, document, field, figure, formula, keyed, scene, step, swing
 
 MOVING = figure(
@@ -277,3 +278,27 @@ def test_lanes_are_sampled_from_the_first_frame_to_the_end():
     assert len(lane["samples"]) == 97
     assert lane["samples"][24] == 15
     assert lane["sort"] == "live"
+
+
+def test_each_setting_is_resolved_once_for_a_moment(monkeypatch):
+    """However often a place, a field or a step is asked for: by copies, by references, by what follows it."""
+    counts, inner = {}, Settings.resolve
+
+    def counted(self, around=None):
+        if around is not None and around.count == 1:
+            key = id(self), around.moment.frame
+            counts[key] = counts.get(key, 0) + 1
+        return inner(self, around)
+
+    gust = field("Gust", clause("near", {"follows": "hub"}, to="hub"))
+    guides = [{"id": "hub", "name": "Hub", "place": {"position": [swing(0, 50), 0, 0]}}]
+    opened = scene(
+        figure(step("sphere"), step("grid", "gust"), step("aim", at="hub"),
+               step("shift", "gust", place=[swing(0, 9), 0, 0]), place={"follows": "hub"}),
+        figure(step("box"), step("scatter", onto="thing"), name="Crumbs", place={"follows": "thing", "lag": 2}),
+        fields=[gust], guides=guides,
+    )  # fmt: skip
+    monkeypatch.setattr(Settings, "resolve", counted)
+    evaluate(opened, 7, memo=Memo())
+    assert len(counts) > 15
+    assert {key for key, count in counts.items() if count > 1} == set()
