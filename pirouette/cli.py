@@ -116,7 +116,10 @@ def _render(options):
     from .formats.stored import taken
     from .formats.table import options_of
     from .render import render_scene
+    from .warm import is_cold
 
+    if is_cold():
+        print("Compiling the renderer for this machine, once: about a minute …", file=sys.stderr)
     one = _format(options)
     chosen = options_of(one, dict(options.option or ()), "--option")
     scene = load_scene(options.scene)

@@ -4,7 +4,7 @@ from pirouette.kernels.layer import add_band
 from pirouette.kernels.raster import raster_band
 from pirouette.kernels.shade import shade_band
 from pirouette.kernels.stroke import draw_strokes
-from pirouette.warm import PARTS, warm_renderer
+from pirouette.warm import PARTS, is_cold, warm_renderer
 
 
 def test_the_parts_draw_all_that_the_renderer_draws():
@@ -13,3 +13,11 @@ def test_the_parts_draw_all_that_the_renderer_draws():
     for kernel in (raster_band, shade_band, add_band, draw_strokes):
         # One compiled form of each: another would be compiled while somebody waits.
         assert len(kernel.signatures) == 1
+
+
+def test_it_is_known_whether_kernels_must_be_compiled_first(monkeypatch, tmp_path):
+    monkeypatch.setattr("numba.config.CACHE_DIR", str(tmp_path))
+    assert is_cold()
+    (tmp_path / "place").mkdir()
+    (tmp_path / "place" / "kernel.nbi").touch()
+    assert not is_cold()
