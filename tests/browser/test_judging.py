@@ -4,7 +4,7 @@ import pytest
 
 from tests.browser.conftest import until
 from tests.browser.test_handles import drag
-from tests.scenes import clause, document, field, figure, keyed, look, step
+from tests.scenes import clause, document, field, figure, keyed, look, step, swing
 
 pytestmark = pytest.mark.browser
 WIDTH = "/figures/0/routine/0/settings/width"
@@ -233,3 +233,21 @@ def test_what_jumps_at_the_seam_can_be_said_to_be_meant_so(editor):
     page.locator("#seam-list").get_by_role("button", name="Count it again").click()
     until(page, "pirouette.store.state.seam?.state === 'open'")
     assert page.saved()["meant"] == []
+
+
+def test_the_view_is_shaded_by_what_copies_carry(editor):
+    spring = figure(
+        step("box", width=40),
+        step("row", count=3),
+        step("stagger", place=[0, swing(0, 90), 0]),
+        step("lag"),
+        name="Row",
+    )
+    page = editor(document(spring))
+    page.keyboard.press("/")
+    page.keyboard.type("shade by speed")
+    page.keyboard.press("Enter")
+    until(page, "pirouette.viewport.header.drawables[0].reach")
+    assert page.locator("#chip-reach").inner_text() == "Shaded by speed"
+    page.locator("#chip-reach").click()
+    until(page, "!pirouette.viewport.header.drawables[0].reach")

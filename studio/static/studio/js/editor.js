@@ -102,6 +102,9 @@ function showNoteCounts() {
 }
 store.on("notes document", showNoteCounts);
 
+// What the view shades instead of a field's reach: the name of an attribute after this.
+const SHADED_BY = "attribute:";
+
 function showChips() {
   const { free, flat, reach } = store.state;
   const camera = store.document.cameras.find(
@@ -114,8 +117,9 @@ function showChips() {
   byId("chip-light").textContent = flat ? "Flat colours" : "As it renders";
   const field = store.document.fields?.find((one) => one.id === reach);
   byId("chip-snap").setAttribute("aria-pressed", String(store.state.snap));
-  byId("chip-reach").hidden = !field;
-  byId("chip-reach").textContent = field ? `Reach: ${field.name}` : "";
+  const attribute = reach?.startsWith(SHADED_BY) ? reach.slice(SHADED_BY.length) : null;
+  byId("chip-reach").hidden = !field && !attribute;
+  byId("chip-reach").textContent = attribute ? `Shaded by ${attribute}` : field ? `Reach: ${field.name}` : "";
 }
 byId("chip-camera").addEventListener("click", () => viewport.backToCamera());
 byId("chip-light").addEventListener("click", () => store.set({ flat: !store.state.flat }));
@@ -353,6 +357,10 @@ function openPalette() {
   const steps = store.catalogue.steps.filter((kind) => kind.group !== "form");
   const entries = COMMANDS.map((command) => ({ ...command, icon: "right" }));
   if (index >= 0) entries.push(...kindEntries(steps, (kind) => addLine(store, `/figures/${index}/routine`, kind)));
+  for (const [name, words] of Object.entries(store.catalogue.formulas.attributes)) {
+    const run = () => store.set({ reach: `${SHADED_BY}${name}` });
+    entries.push({ title: `Shade by ${name}`, help: words, icon: "palette", run });
+  }
   finder.open(entries, "Find a command or a step…");
 }
 
