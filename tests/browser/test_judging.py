@@ -249,5 +249,9 @@ def test_the_view_is_shaded_by_what_copies_carry(editor):
     page.keyboard.press("Enter")
     until(page, "pirouette.viewport.header.drawables[0].reach")
     assert page.locator("#chip-reach").inner_text() == "Shaded by speed"
+    page.keyboard.press("/")
+    page.keyboard.type("shade by life")
+    page.keyboard.press("Enter")
+    until(page, "document.querySelector('#chip-reach').textContent === 'Nothing carries life'")
     page.locator("#chip-reach").click()
-    until(page, "!pirouette.viewport.header.drawables[0].reach")
+    until(page, "!pirouette.store.state.reach && document.querySelector('#chip-reach').hidden")

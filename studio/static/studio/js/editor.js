@@ -104,6 +104,7 @@ store.on("notes document", showNoteCounts);
 
 // What the view shades instead of a field's reach: the name of an attribute after this.
 const SHADED_BY = "attribute:";
+const attributeOf = (reach) => (reach?.startsWith(SHADED_BY) ? reach.slice(SHADED_BY.length) : null);
 
 function showChips() {
   const { free, flat, reach } = store.state;
@@ -117,7 +118,7 @@ function showChips() {
   byId("chip-light").textContent = flat ? "Flat colours" : "As it renders";
   const field = store.document.fields?.find((one) => one.id === reach);
   byId("chip-snap").setAttribute("aria-pressed", String(store.state.snap));
-  const attribute = reach?.startsWith(SHADED_BY) ? reach.slice(SHADED_BY.length) : null;
+  const attribute = attributeOf(reach);
   byId("chip-reach").hidden = !field && !attribute;
   byId("chip-reach").textContent = attribute ? `Shaded by ${attribute}` : field ? `Reach: ${field.name}` : "";
 }
@@ -126,6 +127,12 @@ byId("chip-light").addEventListener("click", () => store.set({ flat: !store.stat
 byId("chip-snap").addEventListener("click", () => store.set({ snap: !store.state.snap }));
 byId("chip-reach").addEventListener("click", () => store.set({ reach: null }));
 store.on("free flat reach snap document", showChips);
+store.on("drawn", (header) => {
+  const attribute = attributeOf(store.state.reach);
+  if (!attribute) return;
+  const isCarried = header.drawables.some((one) => one.reach);
+  byId("chip-reach").textContent = isCarried ? `Shaded by ${attribute}` : `Nothing carries ${attribute}`;
+});
 showChips();
 
 function putCamera() {
