@@ -1,7 +1,7 @@
 // Fields: each one sentence of clauses; the selected one shows its reach in the view.
 
 import { h, icon, refill } from "../lib/dom.js";
-import { allNames, rename } from "./figures.js";
+import { allNames, cardName } from "./figures.js";
 import { kindEntries } from "./finder.js";
 import { addLine, freeId, line } from "./lines.js";
 import { noteCount, noteLines, notesOf } from "./notes.js";
@@ -49,19 +49,7 @@ export class Fields {
       "div.card-head",
       {},
       icon("only"),
-      h(
-        "button.card-name",
-        {
-          type: "button",
-          "aria-expanded": String(selected),
-          "data-focus": `${base} name`,
-          onclick: (event) =>
-            event.detail > 1
-              ? rename(store, event.currentTarget, `${base}/name`, field.name)
-              : store.select("fields", field.id),
-        },
-        field.name,
-      ),
+      cardName(store, base, field.name, selected, () => store.select("fields", field.id)),
       noteCount(notes),
       h(
         "button.chip",

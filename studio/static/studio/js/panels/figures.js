@@ -47,18 +47,8 @@ export class Figures {
       "div.card-head",
       {},
       swatch(figure),
-      h(
-        "button.card-name",
-        {
-          type: "button",
-          "aria-expanded": String(selected),
-          "data-focus": `${base} name`,
-          onclick: (event) =>
-            event.detail > 1
-              ? rename(store, event.currentTarget, `${base}/name`, figure.name)
-              : store.select("figures", figure.id, { adds: event.ctrlKey || event.metaKey || event.shiftKey }),
-        },
-        figure.name,
+      cardName(store, base, figure.name, selected, (event) =>
+        store.select("figures", figure.id, { adds: event.ctrlKey || event.metaKey || event.shiftKey }),
       ),
       noteCount(notes),
       figure.visible && figure.visible !== "shown" ? h("span.quiet-word", {}, figure.visible) : null,
@@ -271,6 +261,20 @@ export function removeFigures(store, indices) {
     ...released,
     ...[...indices].sort((a, b) => b - a).map((index) => ({ op: "remove", path: `/figures/${index}` })),
   ]);
+}
+
+/** The name of a card: a press selects what it names, a double press renames it. */
+export function cardName(store, base, name, isSelected, select) {
+  return h(
+    "button.card-name",
+    {
+      type: "button",
+      "aria-expanded": String(isSelected),
+      "data-focus": `${base} name`,
+      onclick: (event) => (event.detail > 1 ? rename(store, event.currentTarget, `${base}/name`, name) : select(event)),
+    },
+    name,
+  );
 }
 
 /** Type another name in place. */

@@ -318,10 +318,12 @@ export class Lanes {
 
   peg(lane, key) {
     const { store } = this;
+    const value = typeof key.value === "number" ? showNumber(key.value) : key.value;
+    const hints = "Drag to move; Shift for several; L, S, H, B ease; Ctrl A all of the lane; Del removes";
     const peg = h(`button.peg${this.isPicked(lane.pointer, key.index) ? ".picked" : ""}`, {
       type: "button",
-      "aria-label": `Key of ${lane.name} ${lane.setting}: ${typeof key.value === "number" ? showNumber(key.value) : key.value} at frame ${key.frame}`,
-      title: `${typeof key.value === "number" ? showNumber(key.value) : key.value} at frame ${key.frame}, then ${key.ease ?? "smooth"}. Drag to move; Shift for several; L, S, H, B ease; Ctrl A all of the lane; Del removes`,
+      "aria-label": `Key of ${lane.name} ${lane.setting}: ${value} at frame ${key.frame}`,
+      title: `${value} at frame ${key.frame}, then ${key.ease ?? "smooth"}. ${hints}`,
       "data-focus": `${lane.pointer} key ${key.index}`,
       "data-lane": lane.pointer,
       "data-key": String(key.index),

@@ -119,8 +119,10 @@ export class Renders {
     refill(this.jobs, jobs.length ? jobs.slice(0, 6).map((job) => this.job(job)) : h("li.none", {}, "No renders yet."));
     const first = open.at(-1);
     this.words.hidden = !first;
-    if (first)
-      this.words.textContent = `rendering ${Math.floor((100 * first.done) / first.total)} %${first.secondsLeft ? `, ${showSeconds(first.secondsLeft)} left` : ""}`;
+    if (first) {
+      const left = first.secondsLeft ? `, ${showSeconds(first.secondsLeft)} left` : "";
+      this.words.textContent = `rendering ${Math.floor((100 * first.done) / first.total)} %${left}`;
+    }
     if (open.length) this.timer = setTimeout(() => this.poll(), POLL_MS);
   }
 

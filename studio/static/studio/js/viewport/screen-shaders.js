@@ -9,6 +9,15 @@ export const SCREEN_VERTEX = `
   }
 `;
 
+// What is picked or ghosted at a place of the picture, and the most of its four neighbours.
+const MASK = `
+  float mask(vec2 p) { return texture(uMask, p).r; }
+  float around(vec2 p, vec2 w) {
+    vec2 x = vec2(w.x, 0.0), y = vec2(0.0, w.y);
+    return max(max(mask(p + x), mask(p - x)), max(mask(p + y), mask(p - y)));
+  }
+`;
+
 // What lies behind everything shows where a picture is not covered; a picture that went through finishes holds it already.
 const GROUND = `
   uniform vec4 uFrame;
@@ -97,7 +106,7 @@ export const screenFragment = (declarations, code) => `
   out vec4 colour;
   ${GROUND}
   ${declarations}
-  float mask(vec2 p) { return texture(uMask, p).r; }
+  ${MASK}
   // The sRGB curve by three square roots, within half a step of 8 bits: powers are slow where there is no graphics card.
   vec3 encode(vec3 c) {
     vec3 a = sqrt(c);
@@ -120,12 +129,9 @@ export const screenFragment = (declarations, code) => `
     if (outside) rgb = rgb * 0.22 + vec3(0.03, 0.034, 0.037);
     if (uSelected > 0.5) {
       float own = mask(at);
-      vec2 w = uPixel;
-      float inner = max(max(mask(at + vec2(w.x, 0.0)), mask(at - vec2(w.x, 0.0))), max(mask(at + vec2(0.0, w.y)), mask(at - vec2(0.0, w.y))));
-      w *= 2.7;
-      float middle = max(max(mask(at + vec2(w.x, 0.0)), mask(at - vec2(w.x, 0.0))), max(mask(at + vec2(0.0, w.y)), mask(at - vec2(0.0, w.y))));
-      w *= 1.48;
-      float outer = max(max(mask(at + vec2(w.x, 0.0)), mask(at - vec2(w.x, 0.0))), max(mask(at + vec2(0.0, w.y)), mask(at - vec2(0.0, w.y))));
+      float inner = around(at, uPixel);
+      float middle = around(at, uPixel * 2.7);
+      float outer = around(at, uPixel * 2.7 * 1.48);
       float near = inner - own;
       float far = outer - max(middle, own);
       if (near > 0.5 && own < 0.5) rgb = vec3(0.937, 0.914, 0.863);
@@ -143,12 +149,10 @@ export const GHOST_FRAGMENT = `
   uniform vec2 uPixel;
   in vec2 at;
   out vec4 colour;
-  float mask(vec2 p) { return texture(uMask, p).r; }
+  ${MASK}
   void main() {
     float own = mask(at);
-    vec2 w = uPixel;
-    float around = max(max(mask(at + vec2(w.x, 0.0)), mask(at - vec2(w.x, 0.0))), max(mask(at + vec2(0.0, w.y)), mask(at - vec2(0.0, w.y))));
-    float edge = own < 0.5 ? around : 0.0;
+    float edge = own < 0.5 ? around(at, uPixel) : 0.0;
     float spot = mod(floor(gl_FragCoord.x) + floor(gl_FragCoord.y), 6.0) < 3.0 ? 1.0 : 0.0;
     edge *= mix(1.0, spot, uDotted);
     float fill = own * mix(0.05, 0.03, uDotted);

@@ -222,7 +222,8 @@ export const SURFACE_FRAGMENT = `
       vec3 half_ = normalize(l + v);
       float vh = max(dot(v, half_), 0.0);
       vec3 f = base + (1.0 - base) * fifth(1.0 - vh);
-      light += uKeyColour[i].rgb * near * near * nl * (dull + shine(max(dot(n, half_), 0.0), nl, facing, a, min(a + spread * 0.5, 1.0)) * f);
+      float glint = shine(max(dot(n, half_), 0.0), nl, facing, a, min(a + spread * 0.5, 1.0));
+      light += uKeyColour[i].rgb * near * near * nl * (dull + glint * f);
     }
     #endif
     colour = vec4((light + glow) * whole, COVER);

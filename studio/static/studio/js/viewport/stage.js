@@ -92,7 +92,8 @@ export class Stage {
     for (const one of header.drawables) {
       if (figures && !figures.has(one.figure)) continue;
       for (const [index, look] of one.looks.entries()) {
-        const name = `${one.figure} ${one.part} ${index} ${look.kind} ${look.blend}${look.texture ? " painted" : ""}${isMerged(one, look) ? " merged" : ""}`;
+        const sorts = [look.kind, look.blend, look.texture ? "painted" : "", isMerged(one, look) ? "merged" : ""];
+        const name = `${one.figure} ${one.part} ${index} ${sorts.join(" ")}`;
         wanted.add(name);
         const drawn = this.drawn.get(name) ?? this.make(name, one, look);
         drawn.feed(one, look, buffers, measures);
