@@ -9,7 +9,6 @@ from ..kernels.compile import frozen
 from ..kernels.place import chain, compose
 from .attribute import NONE, Attributes
 from .bytes import arrays_in
-from .join import joined, repeated
 from .mesh import Mesh
 
 COLUMNS = {"position": 3, "rotation": 4, "scale": 3, "colours": 3, "opacity": 0, "delay": 0, "cells": 3}
@@ -44,31 +43,6 @@ class Placed:
     @property
     def parts(self) -> tuple:
         return (self.mesh, self.at_copies)
-
-    def expanded(self) -> Mesh:
-        """Return one mesh that holds the points of every copy, which carry what their copies carry too."""
-        mesh, matrices = self.mesh, self.matrices
-        count, size, topology = len(matrices), len(mesh.points), mesh.topology
-        points = np.einsum("kij,vj->kvi", matrices[:, :, :3], mesh.points) + matrices[:, None, :, 3]
-        colours = opacity = None
-        if mesh.colours is not None or (self.colours != 1).any():
-            own = np.ones((size, 3), np.float32) if mesh.colours is None else mesh.colours
-            colours = (self.colours[:, None] * own[None]).reshape(-1, 3)
-        if mesh.opacity is not None or (self.opacity != 1).any():
-            own = np.ones(size, np.float32) if mesh.opacity is None else mesh.opacity
-            opacity = (self.opacity[:, None] * own[None]).ravel()
-        return Mesh(
-            points.reshape(-1, 3),
-            repeated(topology, count),
-            colours=colours,
-            opacity=opacity,
-            uvs=None if mesh.uvs is None else np.tile(mesh.uvs, (count, 1)),
-            is_flat=mesh.is_flat,
-            at_points=_outer_and_inner(self.at_copies, mesh.at_points, count, size),
-            at_corners=mesh.at_corners.tiled(count),
-            at_faces=mesh.at_faces.tiled(count),
-            at_curves=mesh.at_curves.tiled(count),
-        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -173,7 +147,7 @@ class Copies:
                         frozen(matrices if isinstance(source, Mesh) else chain(matrices, one.matrices)),
                         _products(colours, one.colours),
                         _products(opacity, one.opacity),
-                        _outer_and_inner(carried, one.at_copies, len(matrices), len(one.matrices)),
+                        outer_and_inner(carried, one.at_copies, len(matrices), len(one.matrices)),
                     )
                 )
         return tuple(_together(parts) for parts in found.values())
@@ -221,10 +195,6 @@ class Copies:
         columns = {name: getattr(self, name)[index] for name in COLUMNS}
         return self.moved(which=self.which[index], at_copies=self.at_copies.gathered(index), **columns)
 
-    def expanded(self) -> Mesh:
-        """Return one mesh that holds the points of every copy that is seen."""
-        return joined([one.expanded() for one in self.flattened()])
-
 
 def _alone(mesh) -> Placed:
     return Placed(mesh, frozen(np.eye(4)[None, :3]), frozen(np.ones((1, 3))), frozen(np.ones(1)))
@@ -237,7 +207,7 @@ def _products(outer, inner) -> np.ndarray:
     return frozen((outer[:, None] * inner[None]).reshape(-1, *outer.shape[1:]))
 
 
-def _outer_and_inner(outer, inner, outer_count, inner_count) -> Attributes:
+def outer_and_inner(outer, inner, outer_count, inner_count) -> Attributes:
     """Attributes of copies of copies, the outer slowest; those of the inner ones stand where both have them."""
     if not outer and not inner:
         return NONE

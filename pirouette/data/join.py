@@ -6,6 +6,7 @@ import numpy as np
 
 from ..kernels.place import carried, unit_rows
 from .attribute import Attributes
+from .copies import Copies, Placed, outer_and_inner
 from .mesh import Lines, Mesh, Topology
 
 
@@ -97,6 +98,36 @@ def _joined_topology(topologies, shifts):
         int(shifts[-1]),
         lines=lines,
         outline=outline,
+    )
+
+
+def expanded(copies: Copies) -> Mesh:
+    """Return one mesh that holds the points of every copy that is seen, which carry what their copies carry too."""
+    return joined([_expanded(one) for one in copies.flattened()])
+
+
+def _expanded(placed: Placed) -> Mesh:
+    mesh, matrices = placed.mesh, placed.matrices
+    count, size, topology = len(matrices), len(mesh.points), mesh.topology
+    points = np.einsum("kij,vj->kvi", matrices[:, :, :3], mesh.points) + matrices[:, None, :, 3]
+    colours = opacity = None
+    if mesh.colours is not None or (placed.colours != 1).any():
+        own = np.ones((size, 3), np.float32) if mesh.colours is None else mesh.colours
+        colours = (placed.colours[:, None] * own[None]).reshape(-1, 3)
+    if mesh.opacity is not None or (placed.opacity != 1).any():
+        own = np.ones(size, np.float32) if mesh.opacity is None else mesh.opacity
+        opacity = (placed.opacity[:, None] * own[None]).ravel()
+    return Mesh(
+        points.reshape(-1, 3),
+        repeated(topology, count),
+        colours=colours,
+        opacity=opacity,
+        uvs=None if mesh.uvs is None else np.tile(mesh.uvs, (count, 1)),
+        is_flat=mesh.is_flat,
+        at_points=outer_and_inner(placed.at_copies, mesh.at_points, count, size),
+        at_corners=mesh.at_corners.tiled(count),
+        at_faces=mesh.at_faces.tiled(count),
+        at_curves=mesh.at_curves.tiled(count),
     )
 
 

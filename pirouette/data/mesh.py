@@ -115,7 +115,8 @@ class Topology:
     @property
     def parts(self) -> tuple:
         """The records that it keeps alive."""
-        return tuple(one for one in (self.lines, vars(self).get("subdivision")) if one is not None)
+        kept = vars(self).get("derived", {}).values()
+        return (*kept,) if self.lines is None else (self.lines, *kept)
 
     @cached_property
     def sizes(self) -> np.ndarray:
@@ -182,11 +183,9 @@ class Topology:
         return bool(np.array_equal(there, back) and np.all(np.diff(there) > 0))
 
     @cached_property
-    def subdivision(self):
-        """The Subdivision of its faces."""
-        from .subdivision import Subdivision
-
-        return Subdivision.of(self)
+    def derived(self) -> dict:
+        """Records that were made of it alone, by name: they are kept as long as it is, and counted with it."""
+        return {}
 
     @cached_property
     def uses(self) -> tuple[np.ndarray, np.ndarray]:

@@ -34,6 +34,7 @@ class Subdivision:
 
     @classmethod
     def of(cls, topology: Topology) -> "Subdivision":
+        """Make it anew; see `subdivision_of`."""
         points, faces = topology.point_count, topology.face_count
         low_high = np.sort(topology.half_edges.astype(np.int64), axis=1)
         packed, edge_of_corner = np.unique(low_high[:, 0] * points + low_high[:, 1], return_inverse=True)
@@ -108,6 +109,14 @@ class Subdivision:
     def refined_places(self, uvs) -> np.ndarray:
         """Return (C, 2) places in a picture of the fine corners."""
         return refined_places(uvs, self.offsets)
+
+
+def subdivision_of(topology: Topology) -> Subdivision:
+    """Return the subdivision of a topology, which is made once and kept by it."""
+    kept = topology.derived
+    if "subdivision" not in kept:
+        kept["subdivision"] = Subdivision.of(topology)
+    return kept["subdivision"]
 
 
 def _sides(edge_of_corner, face_of_corner, count):

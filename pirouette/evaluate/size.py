@@ -2,8 +2,7 @@
 
 from dataclasses import replace
 
-from ..data import Mesh, Placed, Problem, ProblemError
-from ..data.join import repeated
+from ..data import Mesh, Placed, Problem, ProblemError, join
 from ..data.key import content_key
 
 MAX_POINTS = 8_000_000
@@ -34,12 +33,12 @@ def expanded(memo, shape) -> Mesh:
 
 
 def _expanded(memo, shape, key):
-    mesh = replace(shape.expanded(), key=key)
+    mesh = replace(join.expanded(shape), key=key)
     drawn = flattened(memo, shape)
     if len(drawn) != 1:
         return replace(mesh, topology=replace(mesh.topology, key=f"t{key}"))
     # The faces of moving copies stay the same, so their topology keeps its key and what was derived from it.
     (one,) = drawn
     faces_key = f"t{content_key('expand', one.mesh.topology.key, len(one.matrices))}"
-    faces = memo.get(faces_key, lambda: replace(repeated(one.mesh.topology, len(one.matrices)), key=faces_key))
+    faces = memo.get(faces_key, lambda: replace(join.repeated(one.mesh.topology, len(one.matrices)), key=faces_key))
     return replace(mesh, topology=faces)

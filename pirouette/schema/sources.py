@@ -3,6 +3,7 @@
 import numpy as np
 
 from ..data import Copies, Mesh, Problem, ProblemError
+from ..data.join import expanded
 from ..values.functions import chances
 from .setting import choice, integer, reference
 from .settings import Settings
@@ -57,7 +58,7 @@ def _piece(shape: Copies, number: int):
 
 def _blended(shape: Copies, pieces, count) -> list:
     """Meshes between the sources, from the first at the first place to the last at the last."""
-    meshes = [piece if isinstance(piece, Mesh) else piece.expanded() for piece in pieces]
+    meshes = [piece if isinstance(piece, Mesh) else expanded(piece) for piece in pieces]
     first = meshes[0]
     for number, mesh in enumerate(meshes):
         if len(mesh.points) != len(first.points):

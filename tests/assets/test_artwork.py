@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from pirouette.assets.library import Asset
 from pirouette.assets.svg import read_svg
 from pirouette.data import ProblemError
+from pirouette.data.join import expanded
 from tests.assets.made import PACKAGES, QUICK, SVG, make, svg
 from tests.kinds.test_forms import volume
 
@@ -49,15 +50,15 @@ def test_each_path_and_stroke_is_a_piece_with_its_colour():
 
 def test_artwork_is_fitted_to_its_size_and_pushed_to_its_depth():
     copies = artwork('<rect width="80" height="20"/>', size=200, depth=10)
-    low, high = copies.expanded().bounds
+    low, high = expanded(copies).bounds
     np.testing.assert_allclose(high - low, [200, 50, 10], rtol=1e-5)
-    assert volume(copies.expanded()) == pytest.approx(200 * 50 * 10, rel=1e-4)
+    assert volume(expanded(copies)) == pytest.approx(200 * 50 * 10, rel=1e-4)
 
 
 def test_outlines_are_closed_opened_or_a_middle_line():
     body = '<path d="M0 0 H100 V6 H0 Z"/>'
     closed, opened, middle = (
-        artwork(body, drawn="outlines", outline=outline).expanded().topology.lines
+        expanded(artwork(body, drawn="outlines", outline=outline)).topology.lines
         for outline in ("closed", "opened", "centre line")
     )
     assert closed.closed.tolist() == [True]
@@ -77,7 +78,7 @@ def test_drawings_of_the_registry_are_read_and_made(folder):
         assert (high > low).any(), path.name
         if path.stat().st_size < 4000:
             copies = make("artwork", Asset("a.svg", "artwork", path.read_bytes()), detail=2)
-            assert np.isfinite(copies.expanded().points).all()
+            assert np.isfinite(expanded(copies).points).all()
 
 
 BOMB = "".join(

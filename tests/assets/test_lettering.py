@@ -6,6 +6,7 @@ import pytest
 from pirouette.assets.font import read_font
 from pirouette.assets.library import shipped
 from pirouette.data import ProblemError
+from pirouette.data.join import expanded
 from tests.assets.made import PACKAGES, lettering
 
 
@@ -40,7 +41,7 @@ def test_a_letter_that_comes_twice_is_one_source():
 @pytest.mark.parametrize(("align", "edge"), [("left", 0), ("middle", 0.5), ("right", 1)])
 def test_lines_are_aligned_at_the_origin(align, edge):
     for line in ("Kite", "Kite week"):
-        mesh = lettering(line, align=align, pieces="one piece").expanded()
+        mesh = expanded(lettering(line, align=align, pieces="one piece"))
         low, high = mesh.bounds
         assert low[0] + (high[0] - low[0]) * edge == pytest.approx(0, abs=8)
 

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from pirouette.assets.library import Asset
 from pirouette.assets.model import read_model
 from pirouette.data import ProblemError
+from pirouette.data.join import expanded
 from tests.assets.made import QUICK, make
 from tests.kinds.test_forms import area, volume
 
@@ -100,7 +101,7 @@ def test_parts_of_a_glb_keep_their_places_and_colours():
 def test_a_model_is_fitted_and_its_parts_are_copies():
     copies = make("model", Asset("a.obj", "model", OBJ.encode()), size=80)
     assert copies.count == 2
-    low, high = copies.expanded().bounds
+    low, high = expanded(copies).bounds
     assert (high - low).max() == pytest.approx(80, rel=1e-5)
     whole = make("model", Asset("a.obj", "model", OBJ.encode()), size=80, pieces="one piece")
     assert len(whole.points) == 7

@@ -5,7 +5,8 @@ import pytest
 
 from pirouette.data import Copies, Mesh
 from pirouette.data.attribute import ATTRIBUTES, Attributes, shades
-from pirouette.data.join import joined
+from pirouette.data.join import expanded, joined
+from pirouette.data.subdivision import subdivision_of
 from pirouette.document import read_scene
 from pirouette.evaluate import Evaluator, evaluate
 from tests.scenes import clause, document, field, figure, formula, look, scene, step
@@ -30,7 +31,7 @@ def test_joined_meshes_keep_what_each_carries_and_others_have_0():
 
 def test_expanded_copies_hand_on_what_they_carry_to_their_points():
     copies = Copies.at(line(0, 2), np.zeros((2, 3))).moved(at_copies=Attributes(speed=[5, 6]))
-    whole = copies.expanded()
+    whole = expanded(copies)
     assert whole.at_points["speed"].tolist() == [5, 5, 6, 6]
     assert whole.at_points["along"].tolist() == [0, 1, 0, 1]
 
@@ -52,7 +53,7 @@ def test_finer_faces_mix_what_blends_and_pick_what_does_not():
         at_points=Attributes(age=[0, 4, 8, 4], piece=[0, 1, 2, 3]),
         at_faces=Attributes(branch=[7]),
     )
-    fine = plane.topology.subdivision.mesh(plane, np.ones(4, np.float32), False)
+    fine = subdivision_of(plane.topology).mesh(plane, np.ones(4, np.float32), False)
     assert fine.at_points["age"].tolist() == [0, 4, 8, 4, 2, 2, 6, 6, 4]
     assert set(fine.at_points["piece"].tolist()) <= {0, 1, 2, 3}
     assert fine.at_faces["branch"].tolist() == [7] * 4

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from pirouette.data import Copies, Mesh
-from pirouette.data.join import joined, placed
+from pirouette.data.join import expanded, joined, placed
 from tests.kinds.test_all_forms import form
 from tests.kinds.test_forms import area, volume
 
@@ -55,7 +55,7 @@ def test_colours_and_opacity_of_nested_copies_are_multiplied():
     (one,) = outer.flattened()
     np.testing.assert_allclose(one.colours, [[0.5, 0.25, 1], [0, 0.5, 1]])
     np.testing.assert_allclose(one.opacity, [0.25, 0.5])
-    mesh = outer.expanded()
+    mesh = expanded(outer)
     np.testing.assert_allclose(mesh.opacity[[0, 8]], [0.25, 0.5])
 
 

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from pirouette.data import Mesh, Topology
+from pirouette.data.subdivision import subdivision_of
 from pirouette.kinds.builders.subdivide import SubdivideSettings, subdivide
 from pirouette.kinds.forms.box import BoxSettings, box
 from pirouette.kinds.forms.plane import PlaneSettings, plane
@@ -127,7 +128,7 @@ def test_where_three_faces_meet_an_edge_stays_and_weights_share_the_rounding():
 
 def test_faces_that_were_cut_are_given_back_with_their_last_use():
     topology = Topology.of_faces([[0, 1, 2, 3]], 4)
-    assert topology.subdivision.fine.face_count == 4
+    assert subdivision_of(topology).fine.face_count == 4
     gone = weakref.ref(topology)
     del topology
     assert gone() is None

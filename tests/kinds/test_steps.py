@@ -5,6 +5,7 @@ import pytest
 
 from pirouette import catalogue
 from pirouette.data import Copies
+from pirouette.data.join import expanded
 from pirouette.values import Moment, Surroundings
 from tests.kinds.test_contract import ball
 from tests.scenes import formula
@@ -78,9 +79,9 @@ def test_copies_of_copies_are_drawn_everywhere():
     mesh, matrices = one.mesh, one.matrices
     assert outer.drawn_count == len(matrices) == len(one.colours) == 6
     np.testing.assert_allclose(matrices[:3, :, 3] + [60, 0, 0], matrices[3:, :, 3], atol=1e-4)
-    expanded = outer.expanded()
-    assert len(expanded.points) == 6 * len(mesh.points)
-    assert expanded.topology.is_closed
+    whole = expanded(outer)
+    assert len(whole.points) == 6 * len(mesh.points)
+    assert whole.topology.is_closed
 
 
 def test_shift_moves_by_its_weight():

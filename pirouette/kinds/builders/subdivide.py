@@ -3,6 +3,7 @@
 import numpy as np
 
 from ...data import Mesh, sources_of
+from ...data.subdivision import subdivision_of
 from ...schema import Kind, Settings, choice, integer
 
 
@@ -28,7 +29,7 @@ def subdivide(mesh, weights, settings) -> Mesh:
 def _once(mesh, weights, is_smooth):
     if not mesh.topology.face_count:
         return mesh, weights
-    cut = mesh.topology.subdivision
+    cut = subdivision_of(mesh.topology)
     made = cut.mesh(mesh, weights, is_smooth)
     if (weights == 1).all():
         return made, np.ones(len(made.points), np.float32)

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from ...data import Copies, Mesh
-from ...data.join import joined
+from ...data.join import expanded, joined
 from ...schema import Kind, Settings, asset, choice, number, switch
 
 
@@ -51,7 +51,7 @@ def model(settings, links) -> Copies | Mesh:
     copies = Copies.at(meshes, np.array(places), which=np.arange(len(meshes))).moved(colours=np.array(colours))
     if settings.pieces == "parts" and len(meshes) > 1:
         return copies
-    return copies.expanded() if np.any(copies.colours != 1) or len(meshes) > 1 else joined(meshes)
+    return expanded(copies) if np.any(copies.colours != 1) or len(meshes) > 1 else joined(meshes)
 
 
 KIND = Kind(

@@ -1,6 +1,7 @@
 """Copies strewn over a form: its corners, edges, faces, surface, or what it encloses."""
 
 from ...data import Copies, Mesh
+from ...data.join import expanded
 from ...data.scatter import places_on
 from ...kernels.place import turn_between
 from ...schema import Kind, RepeatSettings, at_places, choice, integer, number, reference, switch
@@ -41,7 +42,7 @@ def scatter(mesh, shape, rest, settings, links) -> Copies:
 
 
 def advice(shape, settings, links) -> str:
-    mesh = links["onto"].mesh if "onto" in links else (shape if isinstance(shape, Mesh) else shape.expanded())
+    mesh = links["onto"].mesh if "onto" in links else (shape if isinstance(shape, Mesh) else expanded(shape))
     if settings.where in ("surface", "face centres", "inside") and not mesh.topology.face_count:
         return "there are no faces to strew over; begin with a form, or choose corners or edges"
     if settings.where == "inside" and not mesh.topology.is_closed:
