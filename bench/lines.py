@@ -13,6 +13,7 @@ from itertools import cycle
 from pathlib import Path
 
 import numpy as np
+from pirouette.kernels.noise.gradient.gradient import still_noise
 
 from pirouette.assets.library import beside
 from pirouette.document import load_scene, read_scene
@@ -23,8 +24,7 @@ from pirouette.evaluate.routines import Run
 from pirouette.formats.packet import encode_packet
 from pirouette.formats.stored import assemble
 from pirouette.formats.table import BY_ID, options_of
-from pirouette.kernels.noise import still_noise
-from pirouette.kernels.picture import glow
+from pirouette.kernels.render.picture import glow
 from pirouette.render import render_light
 
 from .page import bench_drag, bench_play
@@ -164,7 +164,7 @@ def bench_displace():
 def bench_scatter():
     import trimesh
 
-    from pirouette.data.scatter import places_on
+    from pirouette.geometry.scatter import places_on
     from pirouette.kinds.forms.torus import TorusSettings, torus
 
     mesh = torus(TorusSettings.model_validate({"segments": 500, "sides": 200}).resolve())

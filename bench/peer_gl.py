@@ -16,7 +16,7 @@ void main() {
   gl_Position = clip * vec4(world, 1);
 }
 """
-# The light of kernels/light.py for one sun.
+# The light of kernels/render/light.py for one sun.
 SURFACE_FRAGMENT = """
 #version 330
 uniform vec3 eye; uniform vec3 own; uniform float rough; uniform float metal;

@@ -12,8 +12,8 @@ from fontTools.pens.basePen import BasePen
 from fontTools.ttLib import TTFont
 from fontTools.ttLib.woff2 import WOFF2DirectoryEntry, woff2DirectoryFormat, woff2DirectorySize
 
-from ..data.outline import Contour
 from ..data.problem import Problem, ProblemError
+from ..geometry.outline import Contour
 
 MAX_TEXT = 2_000
 MAX_SEGMENTS = 20_000

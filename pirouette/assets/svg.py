@@ -11,8 +11,8 @@ import svgelements
 from defusedxml.common import DefusedXmlException
 
 from ..data.light import to_linear
-from ..data.outline import Contour
 from ..data.problem import Problem, ProblemError
+from ..geometry.outline import Contour
 
 MAX_ELEMENTS = 20_000
 MAX_SEGMENTS = 200_000

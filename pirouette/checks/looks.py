@@ -2,7 +2,7 @@
 
 from ..data import Copies
 from ..data.picture import REFERENCE_LINES
-from ..kernels.place import carried
+from ..kernels.geometry.place import carried
 from .note import Note
 
 THINNEST_PX = 0.5

@@ -7,7 +7,7 @@ from ..document import Scene
 from ..evaluate import Evaluator, Memo
 from ..evaluate.offers import Offers
 from ..evaluate.routines import Run, run_routine
-from ..kernels.place import carried
+from ..kernels.geometry.place import carried
 from .late import on_followers, on_late_step, on_own_time
 from .looks import on_looks
 from .mend import mends_of

@@ -6,7 +6,7 @@ from functools import cached_property
 import numpy as np
 
 from ..kernels.compile import frozen
-from ..kernels.place import chain, compose
+from ..kernels.geometry.place import chain, compose
 from .attribute import NONE, Attributes
 from .bytes import arrays_in
 from .mesh import Mesh

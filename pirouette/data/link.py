@@ -6,7 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ..kernels.nearest import Tree
+from ..kernels.geometry.nearest import Tree
 from .copies import Copies
 from .mesh import Mesh
 

@@ -10,7 +10,7 @@ from functools import cached_property
 import numpy as np
 
 from ..kernels.compile import frozen
-from ..kernels.surface import face_normals, faces_at_points, point_normals
+from ..kernels.geometry.surface import face_normals, faces_at_points, point_normals
 from .attribute import NONE, Attributes
 from .bytes import arrays_in
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..kernels.compile import frozen
-from ..kernels.picture import encode
+from ..kernels.render.picture import encode
 from .bytes import arrays_in
 from .light import LIGHT_OF_BYTE
 

@@ -6,7 +6,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from ..assets.library import Library
-from ..schema import FollowSettings, Kind
+from ..craft import FollowSettings
+from ..schema import Kind
 from ..values.moment import Moment, Surroundings
 from ..values.value import Parts, Value
 from .named import AXES, named_values, split_axis

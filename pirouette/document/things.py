@@ -1,17 +1,7 @@
 """The settings of the things in a scene that are not kinds: clock, frame, place, camera, joining of clauses."""
 
-from ..schema import (
-    FollowSettings,
-    Settings,
-    choice,
-    curve,
-    integer,
-    number,
-    only_if,
-    reference,
-    switch,
-    vector,
-)
+from ..craft import FollowSettings
+from ..schema import Settings, choice, curve, integer, number, only_if, reference, switch, vector
 from ..schema import colour as colour_setting
 
 JOINS = ("plus", "less", "only where", "whichever is more", "whichever is less", "instead", "half and half")

@@ -6,8 +6,8 @@ from ..data import ProblemError
 from ..data.key import content_key
 from ..document import Field
 from ..document.things import JOINS
-from ..kernels.place import carried, unit_rows
-from ..kernels.weigh import join_weights
+from ..kernels.geometry.place import carried, unit_rows
+from ..kernels.geometry.weigh import join_weights
 
 
 def _is_straight(response) -> bool:

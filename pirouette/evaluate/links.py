@@ -5,10 +5,10 @@ from dataclasses import replace
 import numpy as np
 
 from ..data import Mesh
-from ..data.join import placed
 from ..data.key import content_key
 from ..data.link import Link, tree_over
-from ..kernels.place import carried
+from ..geometry.join import placed
+from ..kernels.geometry.place import carried
 from .size import expanded
 
 IDENTITY = np.eye(4)

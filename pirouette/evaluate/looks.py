@@ -4,7 +4,7 @@ import numpy as np
 
 from ..data.picture import TINT_GLOW, TINT_OPACITY, TINT_RGB, TINT_SIZE, DrawnLook
 from ..kernels.compile import frozen
-from ..kernels.place import carried
+from ..kernels.geometry.place import carried
 from .paint import attribute_colours, lives_elsewhere, paint_of, paint_points
 
 FIELD_SETTINGS = ("colour_where", "glow_where")

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..data import Copies, Mesh
 from ..data.key import content_key
-from ..kernels.place import carried
+from ..kernels.geometry.place import carried
 from ..schema.kind import arguments_of
 from . import past
 from .size import MAX_DELAYS, check_size, expanded

@@ -2,14 +2,14 @@
 
 import numpy as np
 
+from ..craft.vary import gradient_colours
 from ..data import Mesh
 from ..data.attribute import shades
 from ..data.key import content_key
-from ..data.laid import along, around, around_faces, lengthwise
 from ..data.texture import Paint, Texture, covering, sample_pixels
-from ..data.vary import gradient_colours
+from ..geometry.laid import along, around, around_faces, lengthwise
 from ..kernels.compile import frozen
-from ..kernels.place import carried
+from ..kernels.geometry.place import carried
 
 GRADIENT_STEPS = 256
 

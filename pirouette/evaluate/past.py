@@ -4,7 +4,7 @@ import numpy as np
 
 from ..data import Copies
 from ..data.key import content_key
-from ..kernels.place import carried
+from ..kernels.geometry.place import carried
 
 
 def looks_back(ev, field) -> bool:

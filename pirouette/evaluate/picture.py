@@ -4,14 +4,14 @@ from collections.abc import Callable
 
 import numpy as np
 
+from ..craft import FollowSettings
 from ..data import Copies, Mesh, Placed, ProblemError
 from ..data.attribute import ATTRIBUTES, shades
 from ..data.key import content_key
 from ..data.picture import Drawable, DrawnLight, Picture
 from ..document import Scene
 from ..kernels.compile import frozen
-from ..kernels.place import carried, chain
-from ..schema import FollowSettings
+from ..kernels.geometry.place import carried, chain
 from .evaluator import Evaluator
 from .looks import is_transparent, look_drawn, needs_points, own_tints
 from .memo import Memo

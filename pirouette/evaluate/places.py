@@ -3,9 +3,9 @@
 import numpy as np
 
 from ..data import Problem, ProblemError
-from ..data.curve import curves_of, frames_along, sampled
 from ..data.picture import SENSOR_MM, Lens, View
-from ..kernels.place import carried, compose, euler_to_quaternion
+from ..geometry.curve import curves_of, frames_along, sampled
+from ..kernels.geometry.place import carried, compose, euler_to_quaternion
 from .size import expanded
 
 SMALLEST = 1e-12

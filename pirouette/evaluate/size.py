@@ -2,8 +2,9 @@
 
 from dataclasses import replace
 
-from ..data import Mesh, Placed, Problem, ProblemError, join
+from ..data import Mesh, Placed, Problem, ProblemError
 from ..data.key import content_key
+from ..geometry import join
 
 MAX_POINTS = 8_000_000
 MAX_COPIES = 1_000_000

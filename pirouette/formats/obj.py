@@ -1,7 +1,7 @@
 """Wavefront OBJ: the polygons of one frame, in the world."""
 
 from ..data.picture import Picture
-from ..kernels.place import carried
+from ..kernels.geometry.place import carried
 from .format import Format
 from .whole import whole
 

@@ -15,7 +15,7 @@ import struct
 import numpy as np
 
 from ..data.picture import Picture
-from ..kernels.pack import pack_points
+from ..kernels.geometry.pack import pack_points
 
 MAGIC = b"PRT1"
 ALIGN = 8

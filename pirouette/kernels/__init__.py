@@ -13,7 +13,7 @@ import numba
 
 def _cache_folder() -> Path:
     digest = hashlib.blake2b(digest_size=6)
-    for source in sorted(Path(__file__).parent.glob("*.py")):
+    for source in sorted(Path(__file__).parent.rglob("*.py")):
         digest.update(source.read_bytes())
     home = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
     return home / "pirouette" / f"kernels-{digest.hexdigest()}"

@@ -1,7 +1,7 @@
 """Draws a picture list of one moment: band by band, from visibility to strokes, each taken by whichever thread is free.
 
-A row's fragments are gathered, then lit together, then laid (kernels/shade.py). What a light asks of other surfaces
-belongs between the first two.
+A row's fragments are gathered, then lit together, then laid (kernels/render/shade.py). What a light asks of other
+surfaces belongs between the first two.
 """
 
 import threading
@@ -10,16 +10,17 @@ import numpy as np
 
 from ..data import Cancelled
 from ..data.picture import Picture
-from ..kernels.bins import BAND_ROWS, bin_clusters
 from ..kernels.compile import frozen
-from ..kernels.lanes import LANES
-from ..kernels.layer import add_band
-from ..kernels.packed import Band, Lights
-from ..kernels.raster import ROW_PAD, raster_band
-from ..kernels.shade import depths, lay_background, shade_band
-from ..kernels.stroke import draw_strokes
+from ..kernels.render.additive import add_band
+from ..kernels.render.bins import BAND_ROWS, bin_clusters
+from ..kernels.render.lanes import LANES
+from ..kernels.render.raster import ROW_PAD, raster_band
+from ..kernels.render.shade import depths, lay_background, shade_band
+from ..kernels.render.stroke import draw_strokes
+from ..kernels.render.tables import Band, Lights
 from ..kernels.threads import in_slices, take_turns
-from .stage import Sample, light_rows, pack, surface_parts
+from .sample import Sample
+from .stage import light_rows, surface_parts, surfaces_of
 from .strokes import band_lists, prepare_strokes
 
 NEAR = 0.5
@@ -55,7 +56,7 @@ class Bands:
         rays = frozen(picture.view.ray_matrix(width, height))
         self.lights = Lights(frozen(picture.view.position), rays, *light_rows(picture), is_flat)
         self.background = background_rows(picture.background, height)
-        self.solid = self._binned(pack(surface_parts(picture, False), matrix))
+        self.solid = self._binned(surfaces_of(surface_parts(picture, False), matrix))
 
     def _binned(self, surfaces):
         count = len(surfaces.pair_instance)
@@ -72,7 +73,7 @@ class Bands:
         """Return the light of the whole picture."""
         picture, size = self.picture, (self.width, self.height)
         matrix = picture.view.screen_matrix(*size)
-        self.glowing = self._binned(pack(surface_parts(picture, True), matrix))
+        self.glowing = self._binned(surfaces_of(surface_parts(picture, True), matrix))
         self.strokes = [
             *prepare_strokes(picture, matrix, size, NEAR, False),
             *prepare_strokes(picture, matrix, size, NEAR, True),
@@ -84,7 +85,7 @@ class Bands:
     def each(self, work):
         """Call work(band, listed, seen, rows) for every band, once it is known what is seen in it.
 
-        listed  (E,) the pairs of the band; seen  see kernels/raster.py; rows  a slice of the picture's rows
+        listed  (E,) the pairs of the band; seen  see kernels/render/raster.py; rows  a slice of the picture's rows
         """
 
         def draw(number):

@@ -14,10 +14,10 @@ from ..data import Cancelled
 from ..data.picture import Picture, View
 from ..document import Scene
 from ..evaluate import Memo, evaluate
-from ..kernels.picture import encode
+from ..kernels.render.picture import encode
 from .bands import render_light
 from .layers import LAYERS, MOTION_SPAN, picture_layers
-from .stage import MAX_SAMPLES, Sample
+from .sample import MAX_SAMPLES, Sample
 
 # As many pictures as make steps of this many pixels, but no more than MOST_PICTURES.
 STEP_PX = 1.5

@@ -4,9 +4,9 @@ import numpy as np
 
 from ..data.picture import Picture
 from ..kernels.compile import frozen
-from ..kernels.layers import depth_band, motion_band, normal_band, number_band
+from ..kernels.render.layers import depth_band, motion_band, normal_band, number_band
 from .bands import Bands
-from .stage import pack, surface_parts
+from .stage import surface_parts, surfaces_of
 
 # name: the shape of a pixel beyond its row and column, and what it says
 LAYERS = {
@@ -66,7 +66,7 @@ def _same_before(picture, before, surfaces, size):
     """What stood half a frame before where the surfaces are now; None if they are not the same ones."""
     if before is None:
         return None
-    moved = pack(surface_parts(before, False), before.view.screen_matrix(*size))
+    moved = surfaces_of(surface_parts(before, False), before.view.screen_matrix(*size))
     alike = all(
         getattr(moved, name).shape == getattr(surfaces, name).shape
         for name in ("pair_instance", "screen", "px", "local")

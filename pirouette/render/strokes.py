@@ -5,10 +5,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..data.picture import REFERENCE_LINES, TINT_SIZE, Picture
-from ..kernels.bins import BAND_ROWS, count_bands, list_bands, prepare_instances
 from ..kernels.compile import frozen
-from ..kernels.stroke import STROKE_SIZE, project_strokes
+from ..kernels.render.bins import BAND_ROWS, count_bands, list_bands
+from ..kernels.render.stroke import STROKE_SIZE, project_strokes
 from ..kernels.threads import in_slices
+from .stage import on_screen
 
 SURFACE_LIFT_PX = 2.0
 
@@ -62,10 +63,7 @@ def _project(picture, drawable, look, screen_from_world, size, near):
     starts, ends = frozen(starts, np.int32), frozen(ends, np.int32)
     world = frozen(drawable.matrices)
     count = len(world) * len(starts)
-    screen = np.empty((len(world), 3, 4), np.float32)
-    cofactors = np.empty((len(world), 3, 3), np.float32)
-    matrix = frozen(screen_from_world)
-    in_slices(lambda a, b: prepare_instances(world, matrix, screen, cofactors, a, b), len(world))
+    screen, _ = on_screen(world, screen_from_world)
     rows = np.empty((count, STROKE_SIZE), np.float32)
     lows, highs = np.empty(count, np.int32), np.empty(count, np.int32)
     in_units = settings.unit == "units"
@@ -76,7 +74,7 @@ def _project(picture, drawable, look, screen_from_world, size, near):
     colour = frozen(np.asarray(settings.colour) * settings.brightness)
     in_slices(
         lambda a, b: project_strokes(
-            mesh.points, starts, ends, frozen(screen), tints, point_tints, colour, f32(near), f32(half), in_units,
+            mesh.points, starts, ends, screen, tints, point_tints, colour, f32(near), f32(half), in_units,
             f32(focal), f32(SURFACE_LIFT_PX / focal), width, height, a, b, rows, lows, highs,
         ),
         count,

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..kernels.noise import moving_noise, still_noise
+from ..kernels.noise.gradient import moving_noise, still_noise
 
 UNIT = np.ones(3, np.float32)
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from pirouette.assets.library import Asset
 from pirouette.assets.svg import read_svg
 from pirouette.data import ProblemError
-from pirouette.data.join import expanded
+from pirouette.geometry.join import expanded
 from tests.assets.made import PACKAGES, QUICK, SVG, make, svg
 from tests.kinds.test_forms import volume
 

@@ -6,7 +6,7 @@ import pytest
 from pirouette.assets.font import read_font
 from pirouette.assets.library import shipped
 from pirouette.data import ProblemError
-from pirouette.data.join import expanded
+from pirouette.geometry.join import expanded
 from tests.assets.made import PACKAGES, lettering
 
 

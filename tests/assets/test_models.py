@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from pirouette.assets.library import Asset
 from pirouette.assets.model import read_model
 from pirouette.data import ProblemError
-from pirouette.data.join import expanded
+from pirouette.geometry.join import expanded
 from tests.assets.made import QUICK, make
 from tests.kinds.test_forms import area, volume
 

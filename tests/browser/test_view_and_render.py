@@ -7,7 +7,7 @@ import pytest
 
 from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
-from pirouette.kernels.picture import encode
+from pirouette.kernels.render.picture import encode
 from pirouette.render import render_light, render_scene
 from tests.scenes import DEMOS, LIBRARY, demo, document, figure, look, step
 

@@ -5,10 +5,10 @@ import pytest
 
 from pirouette.data import Copies, Mesh
 from pirouette.data.attribute import ATTRIBUTES, Attributes, shades
-from pirouette.data.join import expanded, joined
-from pirouette.data.subdivision import subdivision_of
 from pirouette.document import read_scene
 from pirouette.evaluate import Evaluator, evaluate
+from pirouette.geometry.join import expanded, joined
+from pirouette.geometry.subdivision import subdivision_of
 from tests.scenes import clause, document, field, figure, formula, look, scene, step
 
 

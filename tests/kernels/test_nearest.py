@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from scipy.optimize import minimize
 
-from pirouette.kernels.nearest import Tree
-from pirouette.kernels.strew import keep_apart
+from pirouette.kernels.geometry.nearest import Tree
+from pirouette.kernels.geometry.strew import keep_apart
 from tests.kinds.test_all_forms import form
 
 

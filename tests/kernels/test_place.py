@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from pirouette.kernels.place import chain, compose, euler_to_quaternion, turned, turned_alike
+from pirouette.kernels.geometry.place import chain, compose, euler_to_quaternion, turned, turned_alike
 from pirouette.kernels.rows import added_rows, moved_rows, pushed_rows, rows_of, scaled_rows
 
 

@@ -9,10 +9,10 @@ from pirouette.document import read_scene
 from pirouette.document.things import FrameSettings
 from pirouette.evaluate import evaluate
 from pirouette.evaluate.looks import own_tints
-from pirouette.kernels.cluster import MAX_TRIANGLES, Clusters
+from pirouette.kernels.render.cluster import MAX_TRIANGLES, Clusters
 from pirouette.kinds.looks.surface import SurfaceSettings
 from pirouette.render import render_light
-from pirouette.render.stage import Sample
+from pirouette.render.sample import Sample
 from tests.scenes import document, figure, look, step
 
 SIZE = (96, 64)

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from pirouette.kernels.compile import frozen
-from pirouette.kernels.lanes import LANES
-from pirouette.kernels.packed import Band
-from pirouette.kernels.stroke import STROKE_SIZE, draw_strokes
+from pirouette.kernels.render.lanes import LANES
+from pirouette.kernels.render.stroke import STROKE_SIZE, draw_strokes
+from pirouette.kernels.render.tables import Band
 
 ROWS, COLOURS = 12, ((0.9, 0.4, 0.1, 0.8), (0.2, 0.5, 1.4, 0.3))
 

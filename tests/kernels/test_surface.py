@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from pirouette.data import Mesh, Topology
-from pirouette.kernels.surface import face_normals, faces_at_points
+from pirouette.kernels.geometry.surface import face_normals, faces_at_points
 
 
 def tetrahedron():

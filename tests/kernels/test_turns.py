@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from pirouette.kernels.place import compose, euler_to_quaternion, matrices_to_quaternions, turn_between
-from pirouette.kernels.room import make_room
+from pirouette.kernels.geometry.place import compose, euler_to_quaternion, matrices_to_quaternions, turn_between
+from pirouette.kernels.geometry.room import make_room
 from pirouette.kernels.threads import use_threads
 
 WAYS = np.random.default_rng(3).normal(size=(400, 3))

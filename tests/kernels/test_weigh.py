@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from pirouette.kernels import weigh
+from pirouette.kernels.geometry import weigh
 from pirouette.kernels.rows import lattice, scaled_rows
 from pirouette.kernels.threads import use_threads
 

@@ -8,8 +8,8 @@ import pytest
 from pirouette import catalogue
 from pirouette.assets.library import shipped
 from pirouette.data import Copies, Mesh
-from pirouette.data.join import joined
 from pirouette.data.link import Link
+from pirouette.geometry.join import joined
 from pirouette.kinds.forms import sphere
 from pirouette.render import LAYERS
 from pirouette.schema.kind import arguments_of

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from pirouette.data import Mesh, Topology
-from pirouette.data.subdivision import subdivision_of
+from pirouette.geometry.subdivision import subdivision_of
 from pirouette.kinds.builders.subdivide import SubdivideSettings, subdivide
 from pirouette.kinds.forms.box import BoxSettings, box
 from pirouette.kinds.forms.plane import PlaneSettings, plane

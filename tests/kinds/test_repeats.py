@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from pirouette.data import Copies, Mesh, ProblemError
-from pirouette.data.curve import frames_along
 from pirouette.data.link import Link
 from pirouette.evaluate import evaluate
+from pirouette.geometry.curve import frames_along
 from tests.kinds.test_all_forms import form
 from tests.kinds.test_steps import STEPS
 from tests.scenes import figure, formula, keyed, scene, step

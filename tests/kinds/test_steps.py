@@ -5,7 +5,7 @@ import pytest
 
 from pirouette import catalogue
 from pirouette.data import Copies
-from pirouette.data.join import expanded
+from pirouette.geometry.join import expanded
 from pirouette.values import Moment, Surroundings
 from tests.kinds.test_contract import ball
 from tests.scenes import formula

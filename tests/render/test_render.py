@@ -8,7 +8,7 @@ import pytest
 
 from pirouette.data import Cancelled
 from pirouette.evaluate import evaluate
-from pirouette.kernels import picture as filters
+from pirouette.kernels.render import picture as filters
 from pirouette.kernels.threads import use_threads
 from pirouette.render import finished, render_light, render_scene
 from tests.scenes import DEMOS, ROOT, demo_scene, figure, look, scene, step

@@ -1,9 +1,9 @@
 """What the server's start compiles before the first picture is asked for."""
 
-from pirouette.kernels.layer import add_band
-from pirouette.kernels.raster import raster_band
-from pirouette.kernels.shade import shade_band
-from pirouette.kernels.stroke import draw_strokes
+from pirouette.kernels.render.additive import add_band
+from pirouette.kernels.render.raster import raster_band
+from pirouette.kernels.render.shade import shade_band
+from pirouette.kernels.render.stroke import draw_strokes
 from pirouette.warm import PARTS, is_cold, warm_renderer
 
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ...data import Mesh, sources_of
-from ...data.subdivision import subdivision_of
+from ...geometry.subdivision import subdivision_of
 from ...schema import Kind, Settings, choice, integer
 
 

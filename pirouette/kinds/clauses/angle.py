@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from ...kernels.place import unit_rows
-from ...kernels.weigh import angle_weights
+from ...kernels.geometry.place import unit_rows
+from ...kernels.geometry.weigh import angle_weights
 from ...schema import Kind, Settings, choice, number
 
 

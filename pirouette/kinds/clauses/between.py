@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...kernels.weigh import between_weights
+from ...kernels.geometry.weigh import between_weights
 from ...schema import Kind, Settings, choice, number
 
 

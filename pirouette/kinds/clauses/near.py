@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from ...kernels.place import unit_rows
-from ...kernels.weigh import between_weights, distances_to
+from ...kernels.geometry.place import unit_rows
+from ...kernels.geometry.weigh import between_weights, distances_to
 from ...schema import Kind, Settings, curve, number, reference
 
 STRAIGHT = [[0, 1], [1, 0]]

@@ -2,8 +2,9 @@
 
 import numpy as np
 
-from ...kernels.place import unit_rows
-from ...schema import Kind, NoiseSettings, in_its_space, number, sample_noise, sample_noise_vectors
+from ...craft import NoiseSettings, in_its_space, sample_noise, sample_noise_vectors
+from ...kernels.geometry.place import unit_rows
+from ...schema import Kind, number
 
 
 class NoiseClauseSettings(NoiseSettings):

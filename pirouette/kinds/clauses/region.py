@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from ...kernels.place import compose, euler_to_quaternion, unit_rows
-from ...kernels.weigh import region_weights
+from ...kernels.geometry.place import compose, euler_to_quaternion, unit_rows
+from ...kernels.geometry.weigh import region_weights
 from ...schema import Kind, Settings, choice, number, vector
 
 # In the order of the kernel's numbers.

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ...data import Mesh
-from ...data.curve import resampled
+from ...geometry.curve import resampled
 from ...schema import Kind, Settings, choice, integer, nodes, switch
 
 START = [

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ...data import Mesh
-from ...data.curve import resampled
+from ...geometry.curve import resampled
 from ...schema import Kind, Settings, choice, integer, number
 
 ACROSS = {"x": (1, 2), "y": (2, 0), "z": (0, 1)}

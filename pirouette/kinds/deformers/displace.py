@@ -2,9 +2,10 @@
 
 import numpy as np
 
+from ...craft import NoiseSettings, in_its_space, sample_noise, sample_noise_vectors
 from ...data import Mesh
 from ...kernels.rows import pushed_rows
-from ...schema import Kind, NoiseSettings, choice, in_its_space, number, sample_noise, sample_noise_vectors
+from ...schema import Kind, choice, number
 
 WAYS = ("normals", "x", "y", "z", "all ways", "the field")
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...kernels.picture import expose
+from ...kernels.render.picture import expose
 from ...schema import Kind, Settings, choice, number
 
 

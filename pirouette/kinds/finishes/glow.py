@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...kernels.picture import glow as glow_kernel
+from ...kernels.render.picture import glow as glow_kernel
 from ...schema import Kind, Settings, number
 
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...kernels.picture import vignette as vignette_kernel
+from ...kernels.render.picture import vignette as vignette_kernel
 from ...schema import Kind, Settings, number
 
 

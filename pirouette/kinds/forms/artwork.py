@@ -4,8 +4,9 @@ import numpy as np
 
 from ...data import Copies, Mesh, Problem, ProblemError
 from ...data.copies import cells_within
-from ...data.medial import centre_lines
-from ...data.outline import Rings, outlines, resolve, solid, stroked
+from ...geometry.medial import centre_lines
+from ...geometry.outline import Rings, resolve, stroked
+from ...geometry.solid import outlines, solid
 from ...schema import Kind, Settings, asset, choice, integer, number, switch
 
 DRAWN = ("filled", "outlines")

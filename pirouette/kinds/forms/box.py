@@ -3,7 +3,7 @@
 import numpy as np
 
 from ...data import Mesh, Topology
-from ...data.laid import on_side
+from ...geometry.laid import on_side
 from ...schema import Kind, Settings, integer, number
 
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ...data import Mesh
-from ...data.revolve import bow, revolve, straight
+from ...geometry.revolve import bow, revolve, straight
 from ...schema import Kind, Settings, integer, number
 
 

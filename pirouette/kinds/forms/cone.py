@@ -1,7 +1,7 @@
 """A cone, pointed or cut off."""
 
 from ...data import Mesh
-from ...data.revolve import revolve, straight
+from ...geometry.revolve import revolve, straight
 from ...schema import Kind, Settings, integer, number, switch
 
 

@@ -1,7 +1,7 @@
 """A cylinder, closed or open, whole or a part of the round."""
 
 from ...data import Mesh
-from ...data.revolve import revolve, straight
+from ...geometry.revolve import revolve, straight
 from ...schema import Kind, Settings, integer, number, switch
 
 

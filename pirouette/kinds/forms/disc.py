@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from ...data import Mesh
-from ...data.revolve import revolve, straight
+from ...geometry.revolve import revolve, straight
 from ...schema import Kind, Settings, choice, integer, number
 
 

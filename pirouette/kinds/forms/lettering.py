@@ -6,8 +6,9 @@ import numpy as np
 
 from ...data import Copies, Mesh
 from ...data.copies import cells_within
-from ...data.join import joined, placed
-from ...data.outline import outlines, resolve, solid
+from ...geometry.join import joined, placed
+from ...geometry.outline import resolve
+from ...geometry.solid import outlines, solid
 from ...schema import Kind, Settings, asset, choice, integer, number, text
 
 PIECES = ("letters", "words", "lines", "one piece")

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from ...data import Copies, Mesh
-from ...data.join import expanded, joined
+from ...geometry.join import expanded, joined
 from ...schema import Kind, Settings, asset, choice, number, switch
 
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ...data import Copies, Mesh
-from ...kernels.place import matrices_to_quaternions
+from ...kernels.geometry.place import matrices_to_quaternions
 from ...schema import Kind, Settings, flags, references, switch
 
 KEPT = ("turn", "size")

@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from ...data import Mesh, Topology, laid
+from ...data import Mesh, Topology
+from ...geometry import laid
 from ...schema import Kind, Settings, integer, number
 
 

@@ -3,9 +3,9 @@
 import numpy as np
 
 from ...data import Mesh, Topology
-from ...data.laid import around_faces
-from ...data.revolve import bow, revolve
-from ...kernels.place import unit_rows
+from ...geometry.laid import around_faces
+from ...geometry.revolve import bow, revolve
+from ...kernels.geometry.place import unit_rows
 from ...schema import Kind, Settings, choice, integer, number, only_if
 
 

@@ -2,10 +2,11 @@
 
 import numpy as np
 
+from ...craft import NoiseSettings, in_its_space, sample_noise
 from ...data import Mesh, Topology
 from ...data.faces import grid_faces
-from ...data.revolve import bow, revolve
-from ...schema import Kind, NoiseSettings, choice, in_its_space, integer, number, sample_noise
+from ...geometry.revolve import bow, revolve
+from ...schema import Kind, choice, integer, number
 
 
 class TerrainSettings(NoiseSettings):

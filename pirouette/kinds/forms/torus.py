@@ -1,7 +1,7 @@
 """A ring with a round section."""
 
 from ...data import Mesh
-from ...data.revolve import bow, revolve
+from ...geometry.revolve import bow, revolve
 from ...schema import Kind, Settings, integer, number
 
 

@@ -1,6 +1,7 @@
 """A glowing ball that lights softly from near by."""
 
-from ...schema import FollowSettings, Kind, number, vector
+from ...craft import FollowSettings
+from ...schema import Kind, number, vector
 from ...schema import colour as colour_setting
 
 

@@ -1,6 +1,7 @@
 """The points as soft discs."""
 
-from ...schema import Kind, PaintSettings, choice, number
+from ...craft import PaintSettings
+from ...schema import Kind, choice, number
 from ...schema import colour as colour_setting
 
 

@@ -1,6 +1,7 @@
 """Faces with a material."""
 
-from ...schema import Kind, PaintSettings, choice, flags, number, only_if, reference
+from ...craft import PaintSettings
+from ...schema import Kind, choice, flags, number, only_if, reference
 from ...schema import colour as colour_setting
 
 

@@ -1,6 +1,7 @@
 """The edges of the polygons as lines."""
 
-from ...schema import Kind, PaintSettings, choice, number
+from ...craft import PaintSettings
+from ...schema import Kind, choice, number
 from ...schema import colour as colour_setting
 
 

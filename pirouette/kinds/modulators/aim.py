@@ -3,7 +3,7 @@
 import numpy as np
 
 from ...data import Copies
-from ...kernels.place import turn_between, unit_rows
+from ...kernels.geometry.place import turn_between, unit_rows
 from ...schema import Kind, Settings, choice, number, reference, switch
 
 AXES = {

@@ -2,20 +2,10 @@
 
 import numpy as np
 
+from ...craft import ChannelSettings, NoiseSettings, change_of, in_its_space, sample_noise, sample_noise_vectors
+from ...craft.vary import changed
 from ...data import Copies
-from ...data.vary import changed
-from ...schema import (
-    ChannelSettings,
-    Kind,
-    NoiseSettings,
-    Resolved,
-    change_of,
-    in_its_space,
-    number,
-    sample_noise,
-    sample_noise_vectors,
-    vector,
-)
+from ...schema import Kind, Resolved, number, vector
 
 # Channels are sampled at other places, or moving and turning would go in step.
 ELSEWHERE = {"place": 0.0, "turn": 7.3}

@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from ...craft.vary import ORDERS, Change, changed, progress
 from ...data import Copies
-from ...data.vary import ORDERS, Change, changed, progress
 from ...schema import Kind, Settings, choice, integer, number
 from ...values.functions import chances
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ...data import Copies
-from ...kernels.place import compose
+from ...kernels.geometry.place import compose
 from ...schema import Kind, Settings, choice, number
 
 

@@ -2,9 +2,9 @@
 
 import numpy as np
 
+from ...craft.vary import needs_several
 from ...data import Copies
-from ...data.vary import needs_several
-from ...kernels.room import make_room as make_room_kernel
+from ...kernels.geometry.room import make_room as make_room_kernel
 from ...schema import Kind, Settings, choice, integer, number
 
 

@@ -2,10 +2,11 @@
 
 import numpy as np
 
+from ...craft import ChannelSettings, change_of
+from ...craft.vary import changed
 from ...data import Copies
-from ...data.vary import changed
-from ...kernels.place import unit_rows
-from ...schema import ChannelSettings, Kind, change_of, choice, vector
+from ...kernels.geometry.place import unit_rows
+from ...schema import Kind, choice, vector
 
 WAVE = {"sort": "formula", "text": "20 * wave(turn + share)"}
 

@@ -2,9 +2,10 @@
 
 import numpy as np
 
+from ...craft import ChannelSettings, change_of
+from ...craft.vary import Change, changed
 from ...data import Copies
-from ...data.vary import Change, changed
-from ...schema import ChannelSettings, Kind, change_of, number
+from ...schema import Kind, number
 
 
 class ShiftSettings(ChannelSettings):

@@ -2,9 +2,10 @@
 
 import numpy as np
 
+from ...craft import ChannelSettings, change_of
+from ...craft.vary import changed
 from ...data import Copies
-from ...data.vary import changed
-from ...schema import ChannelSettings, Kind, Resolved, change_of, integer, number, vector
+from ...schema import Kind, Resolved, integer, number, vector
 from ...values.functions import chances
 
 CHANNEL_NUMBERS = {"place": 0, "turn": 3, "size": 6, "colour": 7, "opacity": 8, "time": 9}

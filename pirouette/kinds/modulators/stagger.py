@@ -2,9 +2,10 @@
 
 import numpy as np
 
+from ...craft import ChannelSettings, change_of
+from ...craft.vary import ORDERS, changed, needs_several, progress
 from ...data import Copies
-from ...data.vary import ORDERS, changed, needs_several, progress
-from ...schema import ChannelSettings, Kind, change_of, choice, curve, number, reference, vector
+from ...schema import Kind, choice, curve, number, reference, vector
 
 EVEN = [[0, 0], [1, 1]]
 BY = (*ORDERS, "distance", "field")

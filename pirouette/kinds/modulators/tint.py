@@ -2,10 +2,10 @@
 
 import numpy as np
 
+from ...craft.vary import ORDERS, gradient_colours, progress
 from ...data import Copies
 from ...data.attribute import ATTRIBUTES, shades
 from ...data.texture import sample_pixels
-from ...data.vary import ORDERS, gradient_colours, progress
 from ...schema import Kind, Settings, asset, choice, gradient, integer, number, only_if
 from ...values.functions import chances
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from ...data import Copies
-from ...kernels.place import matrices_to_quaternions
+from ...kernels.geometry.place import matrices_to_quaternions
 from ...schema import Kind, Settings, flags, integer, number
 
 CARRIES = ("shape", "place", "turn", "size")

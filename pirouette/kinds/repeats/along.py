@@ -2,10 +2,11 @@
 
 import numpy as np
 
+from ...craft import RepeatSettings, at_places
 from ...data import Copies, Mesh
-from ...data.curve import curves_of, frames_along, sampled
-from ...kernels.place import matrices_to_quaternions, unit_rows
-from ...schema import Kind, RepeatSettings, at_places, choice, integer, number, reference, switch
+from ...geometry.curve import curves_of, frames_along, sampled
+from ...kernels.geometry.place import matrices_to_quaternions, unit_rows
+from ...schema import Kind, choice, integer, number, reference, switch
 
 STRAIGHT = Mesh.curves(np.array([[-150, 0, 0], [150, 0, 0]]), [2], False)
 AXES = {"+x": 0, "+y": 1, "+z": 2}

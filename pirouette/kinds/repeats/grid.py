@@ -2,9 +2,10 @@
 
 import numpy as np
 
+from ...craft import RepeatSettings, at_places
 from ...data import Copies, Mesh
 from ...kernels.rows import lattice
-from ...schema import Kind, RepeatSettings, at_places, choice, integer, number, vector
+from ...schema import Kind, choice, integer, number, vector
 
 
 class GridSettings(RepeatSettings):

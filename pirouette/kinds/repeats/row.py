@@ -2,8 +2,9 @@
 
 import numpy as np
 
+from ...craft import RepeatSettings, at_places
 from ...data import Copies
-from ...schema import Kind, RepeatSettings, at_places, choice, integer, switch, vector
+from ...schema import Kind, choice, integer, switch, vector
 
 PITCHES = ("from one to the next", "from the first to the last")
 

@@ -1,10 +1,11 @@
 """Copies strewn over a form: its corners, edges, faces, surface, or what it encloses."""
 
+from ...craft import RepeatSettings, at_places
 from ...data import Copies, Mesh
-from ...data.join import expanded
-from ...data.scatter import places_on
-from ...kernels.place import turn_between
-from ...schema import Kind, RepeatSettings, at_places, choice, integer, number, reference, switch
+from ...geometry.join import expanded
+from ...geometry.scatter import places_on
+from ...kernels.geometry.place import turn_between
+from ...schema import Kind, choice, integer, number, reference, switch
 
 WHERE = ("surface", "corners", "edges", "face centres", "inside")
 

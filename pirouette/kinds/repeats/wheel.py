@@ -2,9 +2,10 @@
 
 import numpy as np
 
+from ...craft import RepeatSettings, at_places
 from ...data import Copies
-from ...kernels.place import euler_to_quaternion
-from ...schema import Kind, RepeatSettings, at_places, choice, integer, number, switch
+from ...kernels.geometry.place import euler_to_quaternion
+from ...schema import Kind, choice, integer, number, switch
 
 
 class WheelSettings(RepeatSettings):

@@ -1,4 +1,4 @@
-// The view's shaders. The light is that of pirouette/kernels/light.py; change both together.
+// The view's shaders. The light is that of pirouette/kernels/render/light.py; change both together.
 
 const PLACE = `
   vec3 placed(vec3 share) { return uLow + share * uExtent; }

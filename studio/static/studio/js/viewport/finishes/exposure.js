@@ -1,4 +1,4 @@
-// Brightness in stops, and the view transform; the same formula as kernels/picture.py.
+// Brightness in stops, and the view transform; the same formula as kernels/render/picture.py.
 
 export const exposure = {
   uniforms: (name) => ({ [`${name}Gain`]: { value: 1 }, [`${name}Filmic`]: { value: 0 } }),

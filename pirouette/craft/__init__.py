@@ -1,0 +1,20 @@
+"""What kinds share: their channels, noises, sources, paints, and how copies are changed."""
+
+from .channels import ChannelSettings, change_of
+from .follow import FollowSettings
+from .noise import NoiseSettings, in_its_space, sample_noise, sample_noise_vectors
+from .paint import PaintSettings
+from .sources import RepeatSettings, at_places
+
+__all__ = [
+    "ChannelSettings",
+    "FollowSettings",
+    "NoiseSettings",
+    "PaintSettings",
+    "RepeatSettings",
+    "at_places",
+    "change_of",
+    "in_its_space",
+    "sample_noise",
+    "sample_noise_vectors",
+]

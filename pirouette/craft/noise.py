@@ -1,0 +1,92 @@
+"""The settings that every kind with a noise shares, and how they are sampled."""
+
+import numpy as np
+
+from ..kernels.geometry.place import carried
+from ..kernels.noise.gradient import moving_noise, still_noise, still_noise_vectors
+from ..kernels.rows import rows_of
+from ..schema.setting import integer, number, reference, vector
+from ..schema.settings import Settings
+from ..values.moment import Moment
+
+CHANNEL_SEED = 7919
+STAYS = np.zeros(3)
+
+
+class NoiseSettings(Settings):
+    """Settings of a noise in space and time."""
+
+    size: float = number(60, soft=(1, 400), hard=(1e-3, None), headline=True)
+    """Size of the largest features."""
+    stretch: list = vector((1, 1, 1), soft=(0.1, 10), hard=(1e-3, None))
+    """How much longer the features are along each axis."""
+    detail: int = integer(1, soft=(1, 8), hard=(1, 10))
+    """How many layers of ever finer features are added up (octaves)."""
+    roughness: float = number(0.5, soft=(0, 1), hard=(0, 1))
+    """How strong each finer layer is against the one before."""
+    seed: int = integer(1, soft=(0, 100), hard=(0, 2**31 - 1))
+    """Another seed is another pattern."""
+    churn: float = number(0, soft=(0, 8), hard=(0, 1000))
+    """How many other patterns it passes through: in each loop, or in each second of a scene that does not loop."""
+    slide: list = vector((0, 0, 0), soft=(-200, 200))
+    """How far the pattern travels: in each loop, or in each second of a scene that does not loop."""
+    lives_in: str = reference("guides", "figures")
+    """The guide or figure that carries, turns and stretches the pattern; without one it stays with what it moves."""
+
+    @classmethod
+    def depends_on_time(cls, resolved) -> bool:
+        return bool(resolved.churn > 0 or np.any(resolved.slide))
+
+
+def in_its_space(points, links) -> np.ndarray:
+    """Return (N, 3) float32 points as they are in the space that a noise lives in."""
+    if "lives_in" not in links:
+        return points
+    return carried(points, np.linalg.pinv(links["lives_in"].matrix))
+
+
+def sample_noise(points, settings, moment: Moment, channel: int = 0) -> np.ndarray:
+    """Return (N,) float32 noise, about -1..1, at (N, 3) points.
+
+    In a looping scene a sliding pattern is two patterns that travel half a loop apart and cross-fade, each
+    unseen while it jumps back; their blend is scaled so that the strength stays even.
+    """
+    slide = np.asarray(settings.slide, np.float64)
+    seed = _seed(settings, channel)
+    if not slide.any():
+        return _layer(points, settings, moment, seed, STAYS)
+    if not moment.loops:
+        return _layer(points, settings, moment, seed, slide * moment.seconds)
+    total, power = 0.0, 0.0
+    for layer in (0.0, 0.5):
+        part = (moment.phase + layer) % 1.0
+        weight = np.sin(np.pi * part) ** 2
+        power += weight * weight
+        if weight > 0:
+            total = total + np.float32(weight) * _layer(
+                points, settings, moment, seed + int(layer * 2) * 31, slide * (part - 0.5)
+            )
+    return total / np.float32(np.sqrt(power))
+
+
+def _seed(settings, channel):
+    return (int(settings.seed) + channel * CHANNEL_SEED) % 2**32
+
+
+def _pattern(settings, travelled):
+    inv_size = 1.0 / (settings.size * np.asarray(settings.stretch, np.float64))
+    return inv_size, -travelled * inv_size, int(settings.detail), settings.roughness
+
+
+def _layer(points, settings, moment, seed, travelled):
+    pattern = _pattern(settings, travelled)
+    if settings.churn > 0:
+        return moving_noise(points, *pattern, seed % 2**32, settings.churn, moment.phase, moment.loops)
+    return still_noise(points, *pattern, seed % 2**32)
+
+
+def sample_noise_vectors(points, settings, moment: Moment) -> np.ndarray:
+    """Return (N, 3) float32: three unlike noises with the same settings."""
+    if NoiseSettings.depends_on_time(settings):
+        return rows_of(*(sample_noise(points, settings, moment, channel) for channel in range(3)))
+    return still_noise_vectors(points, *_pattern(settings, STAYS), [_seed(settings, channel) for channel in range(3)])

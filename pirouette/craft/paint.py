@@ -1,0 +1,48 @@
+"""The settings that every look shares: what its colour is multiplied with, and where a field mixes another one in."""
+
+from ..data.attribute import ATTRIBUTES
+from ..data.texture import BEYOND
+from ..schema.setting import asset, choice, colour, gradient, number, only_if, reference
+from ..schema.settings import Settings
+
+LAID = ("by the form", "along x", "along y", "along z", "around x", "around y", "around z")
+DUSK = [{"at": 0, "colour": "#e2553a"}, {"at": 0.5, "colour": "#f4ead7"}, {"at": 1, "colour": "#e2553a"}]
+
+
+PAINTED = {"paint": ("picture", "gradient")}
+IN_SPACE = {**PAINTED, "laid": LAID[1:]}
+
+
+class PaintSettings(Settings):
+    """Settings of what lies over the whole of a figure, and of its second colour."""
+
+    paint: str = choice("plain", ("plain", "picture", "gradient", "attribute"))
+    """What the colour is multiplied with: nothing, a picture or a gradient all over, or a gradient by an attribute."""
+    attribute: str = only_if(choice("along", tuple(ATTRIBUTES)), paint=("attribute",))
+    """What decides where in the gradient the colour of each point or copy is taken."""
+    picture: str = only_if(asset("picture"), paint=("picture",))
+    """The picture; where it is transparent the plain colour stays. Over 4096 pixels a side it is made smaller."""
+    gradient: list = only_if(gradient(DUSK), paint=("gradient", "attribute"))
+    """The colours of the gradient, from left to right."""
+    laid: str = only_if(choice("by the form", LAID), **PAINTED)
+    """As the form lays it, or seen along an axis or wrapped around one, where the points then are."""
+    lives_in: str = only_if(reference("guides", "figures"), **IN_SPACE)
+    """The guide or figure in whose space it lies, so that it stays there while the figure moves through it."""
+    span: float = only_if(number(200, soft=(10, 1000), hard=(1e-3, None)), lives_in=("chosen",), **IN_SPACE)
+    """How much of that space it covers once, its middle in the middle of the guide."""
+    across: float = only_if(number(1, soft=(0, 12), hard=(0, None)), **PAINTED)
+    """How many times it lies side by side."""
+    up: float = only_if(number(1, soft=(0, 12), hard=(0, None)), **PAINTED)
+    """How many times it lies one above the other."""
+    slide_across: float = only_if(number(0, soft=(-1, 1), unit="widths"), **PAINTED)
+    """How many of its widths it is moved to the right; whole numbers look alike."""
+    slide_up: float = only_if(number(0, soft=(-1, 1), unit="heights"), **PAINTED)
+    """How many of its heights it is moved upwards; whole numbers look alike."""
+    paint_turn: float = only_if(number(0, soft=(-360, 360), unit="deg"), **PAINTED)
+    """How far it is turned on the figure, around its middle."""
+    beyond: str = only_if(choice("repeat", BEYOND), **PAINTED)
+    """What lies beyond its edges."""
+    other_colour: str = colour("#e2553a")
+    """The colour where `colour_where` is."""
+    colour_where: str = reference("fields")
+    """The field that mixes the other colour in; what glows takes the mixed colour too."""

@@ -1,0 +1,1 @@
+"""Loops over points, faces and places."""

@@ -1,0 +1,1 @@
+"""Loops that make noises."""

@@ -1,0 +1,252 @@
+"""Gradient noise in space, changing in time on a closed circle.
+
+Source: K. Perlin, "Improving noise", SIGGRAPH 2002, for the fade curve and lattice gradients. Gradients come
+from an arithmetic hash (no table, no branch), so the loop vectorises. Time is ours: every lattice corner
+walks through its own ring of gradients, each corner starting at its own phase, so that the noise comes
+back to exactly the same values after one loop for any amount of churn, at the cost of 3-D noise.
+"""
+
+from functools import lru_cache
+
+import numpy as np
+
+from ..bits import bits, mix, times
+from ..compile import bare_kernel, flat_rows, frozen, frozen_rows, kernel
+from ..threads import in_slices
+from ..types import ONE, F, I, U
+
+FADE_6 = F(6.0)
+FADE_15 = F(15.0)
+FADE_10 = F(10.0)
+TENTH_BITS = F(2.0 / 1023.0)
+PHASE_BITS = F(1.0 / 4096.0)
+PRIME_X = U(0x8DA6B343)
+PRIME_Y = U(0xD8163841)
+PRIME_Z = U(0xCB1AB31F)
+PRIME_T = U(0x9E3779B1)
+# Makes the usual extremes about -1 and 1; a blend of two gradients in time is a little calmer.
+STILL_SCALE = F(1.35)
+MOVING_SCALE = F(1.62)
+ENDLESS = 1 << 24
+
+
+@kernel
+def _slope(h, dx, dy, dz):
+    return (bits(h, 0, 10) * dx + bits(h, 10, 10) * dy + bits(h, 22, 10) * dz) * TENTH_BITS - (dx + dy + dz)
+
+
+@kernel
+def _fade(t):
+    return t * t * t * (t * (t * FADE_6 - FADE_15) + FADE_10)
+
+
+@kernel
+def _lerp(a, b, t):
+    return a + (b - a) * t
+
+
+@bare_kernel
+def _cell(points, i, fx, fy, fz, ox, oy, oz):
+    """Where point i is in its lattice cell, the hashes of the cell's two columns, rows and layers, and of its edges."""
+    x = points[3 * i] * fx + ox
+    y = points[3 * i + 1] * fy + oy
+    z = points[3 * i + 2] * fz + oz
+    bx = np.floor(x)
+    by = np.floor(y)
+    bz = np.floor(z)
+    hx0 = times(U(I(bx)), PRIME_X)
+    hy0 = times(U(I(by)), PRIME_Y)
+    hx1 = U(hx0 + PRIME_X)
+    hy1 = U(hy0 + PRIME_Y)
+    edges = U(hx0 ^ hy0), U(hx1 ^ hy0), U(hx0 ^ hy1), U(hx1 ^ hy1)
+    return x - bx, y - by, z - bz, edges, times(U(I(bz)), PRIME_Z), times(U(I(bz) + I(1)), PRIME_Z)
+
+
+@bare_kernel
+def _blend(x, y, z, u, v, w, edges, hz0, hz1):
+    h00, h10, h01, h11 = edges
+    x1 = x - ONE
+    y1 = y - ONE
+    z1 = z - ONE
+    near = _lerp(
+        _lerp(_slope(mix(h00 ^ hz0), x, y, z), _slope(mix(h10 ^ hz0), x1, y, z), u),
+        _lerp(_slope(mix(h01 ^ hz0), x, y1, z), _slope(mix(h11 ^ hz0), x1, y1, z), u),
+        v,
+    )
+    far = _lerp(
+        _lerp(_slope(mix(h00 ^ hz1), x, y, z1), _slope(mix(h10 ^ hz1), x1, y, z1), u),
+        _lerp(_slope(mix(h01 ^ hz1), x, y1, z1), _slope(mix(h11 ^ hz1), x1, y1, z1), u),
+        v,
+    )
+    return _lerp(near, far, w)
+
+
+@kernel
+def _still(points, inv_size, offset, octaves, gain, salts, amplitude, out):
+    frequency = ONE
+    for octave in range(octaves):
+        salt = salts[octave]
+        fx, fy, fz = inv_size[0] * frequency, inv_size[1] * frequency, inv_size[2] * frequency
+        shift = F(octave) * F(17.37)
+        ox, oy, oz = offset[0] * frequency + shift, offset[1] * frequency + shift, offset[2] * frequency + shift
+        strength = amplitude * STILL_SCALE
+        for i in range(len(out)):
+            x, y, z, edges, hz0, hz1 = _cell(points, i, fx, fy, fz, ox, oy, oz)
+            out[i] += strength * _blend(x, y, z, _fade(x), _fade(y), _fade(z), edges, U(hz0 ^ salt), U(hz1 ^ salt))
+        frequency *= F(2.0)
+        amplitude *= gain
+
+
+@kernel
+def _still_vectors(points, inv_size, offset, octaves, gain, salts, amplitude, out):
+    """Three noises at once, whose salts are the rows of `salts`; they share their lattice."""
+    frequency = ONE
+    for octave in range(octaves):
+        salt_x, salt_y, salt_z = salts[0, octave], salts[1, octave], salts[2, octave]
+        fx, fy, fz = inv_size[0] * frequency, inv_size[1] * frequency, inv_size[2] * frequency
+        shift = F(octave) * F(17.37)
+        ox, oy, oz = offset[0] * frequency + shift, offset[1] * frequency + shift, offset[2] * frequency + shift
+        strength = amplitude * STILL_SCALE
+        for i in range(len(out) // 3):
+            x, y, z, edges, hz0, hz1 = _cell(points, i, fx, fy, fz, ox, oy, oz)
+            u, v, w = _fade(x), _fade(y), _fade(z)
+            out[3 * i] += strength * _blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_x), U(hz1 ^ salt_x))
+            out[3 * i + 1] += strength * _blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_y), U(hz1 ^ salt_y))
+            out[3 * i + 2] += strength * _blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_z), U(hz1 ^ salt_z))
+        frequency *= F(2.0)
+        amplitude *= gain
+
+
+@kernel
+def _moving_slope(corner, time, few, share, limit, dx, dy, dz):
+    """The slope of a corner whose gradient walks round its own ring of `few` or `few + 1` gradients.
+
+    A ring of `limit` gradients never closes: then time is the number of gradients walked already.
+    """
+    h = mix(corner)
+    ring = I(few + I(bits(h, 0, 12) * PHASE_BITS < share))
+    walk = time * F(min(ring, limit)) + bits(h, 12, 12) * PHASE_BITS
+    step = I(np.floor(walk))
+    t = walk - F(step)
+    first = I(step - (ring if step >= ring else I(0)))
+    second = I(first + I(1))
+    second = I(0) if second >= ring else second
+    t = t * t * (F(3.0) - F(2.0) * t)
+    a = _slope(mix(U(h + times(U(first), PRIME_T))), dx, dy, dz)
+    b = _slope(mix(U(h + times(U(second), PRIME_T))), dx, dy, dz)
+    return _lerp(a, b, t)
+
+
+@kernel
+def _moving(points, inv_size, offset, octaves, gain, salts, amplitude, time, few, share, limit, out):
+    frequency = ONE
+    for octave in range(octaves):
+        salt = salts[octave]
+        fx, fy, fz = inv_size[0] * frequency, inv_size[1] * frequency, inv_size[2] * frequency
+        shift = F(octave) * F(17.37)
+        ox, oy, oz = offset[0] * frequency + shift, offset[1] * frequency + shift, offset[2] * frequency + shift
+        strength = amplitude * MOVING_SCALE
+        for i in range(len(out)):
+            x, y, z, edges, hz0, hz1 = _cell(points, i, fx, fy, fz, ox, oy, oz)
+            h00, h10, h01, h11 = edges
+            hz0, hz1 = U(hz0 ^ salt), U(hz1 ^ salt)
+            x1 = x - ONE
+            y1 = y - ONE
+            z1 = z - ONE
+            u = _fade(x)
+            v = _fade(y)
+            left = _moving_slope(U(h00 ^ hz0), time, few, share, limit, x, y, z)
+            right = _moving_slope(U(h10 ^ hz0), time, few, share, limit, x1, y, z)
+            low = _lerp(left, right, u)
+            left = _moving_slope(U(h01 ^ hz0), time, few, share, limit, x, y1, z)
+            right = _moving_slope(U(h11 ^ hz0), time, few, share, limit, x1, y1, z)
+            near = _lerp(low, _lerp(left, right, u), v)
+            left = _moving_slope(U(h00 ^ hz1), time, few, share, limit, x, y, z1)
+            right = _moving_slope(U(h10 ^ hz1), time, few, share, limit, x1, y, z1)
+            low = _lerp(left, right, u)
+            left = _moving_slope(U(h01 ^ hz1), time, few, share, limit, x, y1, z1)
+            right = _moving_slope(U(h11 ^ hz1), time, few, share, limit, x1, y1, z1)
+            far = _lerp(low, _lerp(left, right, u), v)
+            out[i] += strength * _lerp(near, far, _fade(z))
+        frequency *= F(2.0)
+        amplitude *= gain
+
+
+@lru_cache(maxsize=1024)
+def _salts(seed, octaves):
+    """One well-mixed number for each layer: the hash of a corner alone would leave close seeds alike."""
+    mixed = np.random.SeedSequence(int(seed)).generate_state(octaves, np.uint32)
+    return frozen(mixed, U)
+
+
+def _amplitude(octaves, gain):
+    return 1.0 / sum(gain**octave for octave in range(octaves))
+
+
+def still_noise(points, inv_size, offset, octaves, gain, seed) -> np.ndarray:
+    """Sample noise that does not change in time.
+
+    points    (N, 3) float32
+    inv_size  (3,) 1 / the size of the largest features, per axis
+    offset    (3,) added to the scaled points, in lattice cells
+    octaves   whole number of layers, each half the size of the one before
+    gain      strength of each layer against the one before
+    Returns   (N,) float32, usually within -1..1, mean 0
+    """
+    points, inv_size, offset = frozen_rows(points, 3), frozen(inv_size), frozen(offset)
+    out = np.zeros(len(points), F)
+    amplitude, salts = F(_amplitude(octaves, gain)), _salts(seed, octaves)
+    in_slices(
+        lambda a, b: _still(flat_rows(points, a, b), inv_size, offset, octaves, F(gain), salts, amplitude, out[a:b]),
+        len(points),
+    )
+    return out
+
+
+def still_noise_vectors(points, inv_size, offset, octaves, gain, seeds) -> np.ndarray:
+    """Return (N, 3) float32: the same noise for three seeds, beside each other."""
+    points, inv_size, offset = frozen_rows(points, 3), frozen(inv_size), frozen(offset)
+    out = np.zeros((len(points), 3), F)
+    amplitude, salts = F(_amplitude(octaves, gain)), frozen([_salts(seed, octaves) for seed in seeds], U)
+    in_slices(
+        lambda a, b: _still_vectors(
+            flat_rows(points, a, b), inv_size, offset, octaves, F(gain), salts, amplitude, flat_rows(out, a, b)
+        ),
+        len(points),
+    )
+    return out
+
+
+def moving_noise(points, inv_size, offset, octaves, gain, seed, churn, time, wraps) -> np.ndarray:
+    """Sample noise whose pattern changes in time.
+
+    churn  how many other patterns it passes through: in each loop if `wraps`, else in each second
+    time   the loop's phase 0..1 if `wraps`, else seconds
+    The other arguments and the result are as in `still_noise`; with `wraps`, time 0 and 1 give the same bytes.
+    """
+    points, inv_size, offset = frozen_rows(points, 3), frozen(inv_size), frozen(offset)
+    out = np.zeros(len(points), F)
+    amplitude, salts = F(_amplitude(octaves, gain)), _salts(seed, octaves)
+    patterns = 1.0 + churn if wraps else 1.0
+    few = int(np.floor(patterns)) if wraps else ENDLESS
+    moment = F(time - np.floor(time)) if wraps else F(time * churn)
+    share = F(patterns - np.floor(patterns)) if wraps else F(0.0)
+    limit = ENDLESS if wraps else 1
+    in_slices(
+        lambda a, b: _moving(
+            flat_rows(points, a, b),
+            inv_size,
+            offset,
+            octaves,
+            F(gain),
+            salts,
+            amplitude,
+            moment,
+            I(few),
+            share,
+            I(limit),
+            out[a:b],
+        ),
+        len(points),
+    )
+    return out

@@ -1,0 +1,211 @@
+"""Light on fragments: many at once, in straight loops that vectorise.
+
+The page's view computes the same light in its own shader; change both together.
+
+Sources: microfacet reflection after B. Walter et al., "Microfacet models for refraction through rough surfaces",
+EGSR 2007 (the GGX distribution); C. Schlick, "An inexpensive BRDF model", Eurographics 1994.
+"""
+
+import numpy as np
+
+from ..compile import kernel
+from ..types import HALF, ONE, TWO, ZERO, F
+
+TINY = F(1e-12)
+DIELECTRIC = F(0.04)
+
+# Fragments are lit in blocks. Each number of a fragment has a stretch of its own in one flat table, and the stretches
+# lie a constant PITCH apart: so the compiler sees that they never overlap, and lights many fragments at once.
+BLOCK = 512
+PITCH = BLOCK + 16  # not a power of two, or all stretches would meet in the same lines of the cache
+(
+    AT_X, AT_Y, NEARNESS, NX, NY, NZ, RED, GREEN, BLUE, GLOW_R, GLOW_G, GLOW_B, ROUGH, METALLIC, BRIGHT,
+    RAY_X, RAY_Y, RAY_Z, OUT_R, OUT_G, OUT_B, VX, VY, VZ, FACING, BASE_R, BASE_G, BASE_B,
+    PLACE_U, PLACE_V, SEEN_AT, PART, OPACITY,
+    TABLE_SIZE,
+) = (row * PITCH for row in range(34))  # fmt: skip
+
+
+@kernel
+def light(table, count, lights):
+    """Light `count` fragments of a table."""
+    if lights.is_flat:
+        for i in range(count):
+            table[OUT_R + i] = (table[RED + i] + table[GLOW_R + i]) * table[BRIGHT + i]
+            table[OUT_G + i] = (table[GREEN + i] + table[GLOW_G + i]) * table[BRIGHT + i]
+            table[OUT_B + i] = (table[BLUE + i] + table[GLOW_B + i]) * table[BRIGHT + i]
+        return
+    eye, rays, suns, keys, sky = lights.eye, lights.rays, lights.suns, lights.keys, lights.sky
+    _find_rays(
+        table, count, rays[0, 0], rays[0, 1], rays[0, 2], rays[1, 0], rays[1, 1], rays[1, 2], rays[2, 0], rays[2, 1],
+        rays[2, 2],
+    )  # fmt: skip
+    _from_sky(
+        table, count, sky[0, 0], sky[0, 1], sky[0, 2], sky[1, 0], sky[1, 1], sky[1, 2], sky[2, 0], sky[2, 1], sky[2, 2]
+    )
+    for s in range(len(suns)):
+        _from_sun(table, count, suns[s, 0], suns[s, 1], suns[s, 2], suns[s, 3], suns[s, 4], suns[s, 5])
+    for s in range(len(keys)):
+        _from_key(
+            table, count, eye[0], eye[1], eye[2], keys[s, 0], keys[s, 1], keys[s, 2], keys[s, 3], keys[s, 4],
+            keys[s, 5], keys[s, 6] * HALF, keys[s, 7],
+        )  # fmt: skip
+    for i in range(count):
+        table[OUT_R + i] = (table[OUT_R + i] + table[GLOW_R + i]) * table[BRIGHT + i]
+        table[OUT_G + i] = (table[OUT_G + i] + table[GLOW_G + i]) * table[BRIGHT + i]
+        table[OUT_B + i] = (table[OUT_B + i] + table[GLOW_B + i]) * table[BRIGHT + i]
+
+
+@kernel
+def _find_rays(table, count, xx, xy, x0, yx, yy, y0, zx, zy, z0):
+    for i in range(count):
+        x = table[AT_X + i]
+        y = table[AT_Y + i]
+        table[RAY_X + i] = xx * x + xy * y + x0
+        table[RAY_Y + i] = yx * x + yy * y + y0
+        table[RAY_Z + i] = zx * x + zy * y + z0
+
+
+@kernel
+def _from_sky(table, count, tr, tg, tb, hr, hg, hb, gr, gg, gb):
+    """Begin with the sky: diffuse from the half-space of the normal, mirrored towards the eye."""
+    for i in range(count):
+        x = table[NX + i]
+        y = table[NY + i]
+        z = table[NZ + i]
+        size = ONE / np.sqrt(x * x + y * y + z * z + TINY)
+        nx = x * size
+        ny = y * size
+        nz = z * size
+        x = table[RAY_X + i]
+        y = table[RAY_Y + i]
+        z = table[RAY_Z + i]
+        far = ONE / np.sqrt(x * x + y * y + z * z)
+        vx = -x * far
+        vy = -y * far
+        vz = -z * far
+        facing = max(nx * vx + ny * vy + nz * vz, F(1e-4))
+        rough = table[ROUGH + i]
+        metal = table[METALLIC + i]
+        dull = ONE - metal
+        red = table[RED + i]
+        green = table[GREEN + i]
+        blue = table[BLUE + i]
+        base_r = DIELECTRIC + (red - DIELECTRIC) * metal
+        base_g = DIELECTRIC + (green - DIELECTRIC) * metal
+        base_b = DIELECTRIC + (blue - DIELECTRIC) * metal
+        up = HALF + HALF * ny
+        ir = (gr + (tr - gr) * up) * F(0.6) + hr * F(0.4)
+        ig = (gg + (tg - gg) * up) * F(0.6) + hg * F(0.4)
+        ib = (gb + (tb - gb) * up) * F(0.6) + hb * F(0.4)
+        ry = TWO * facing * ny - vy
+        rise = min(abs(ry), ONE)
+        rise = rise * (TWO - rise)
+        above = ry > ZERO
+        mr = hr + ((tr if above else gr) - hr) * rise
+        mg = hg + ((tg if above else gg) - hg) * rise
+        mb = hb + ((tb if above else gb) - hb) * rise
+        mr += (ir - mr) * rough
+        mg += (ig - mg) * rough
+        mb += (ib - mb) * rough
+        away = ONE - facing
+        edge = away * away
+        edge = edge * edge * away
+        gloss = ONE - rough
+        table[OUT_R + i] = ir * red * dull + mr * (base_r + (max(gloss, base_r) - base_r) * edge)
+        table[OUT_G + i] = ig * green * dull + mg * (base_g + (max(gloss, base_g) - base_g) * edge)
+        table[OUT_B + i] = ib * blue * dull + mb * (base_b + (max(gloss, base_b) - base_b) * edge)
+        # From here on the material's colour is what it scatters, and its roughness is squared.
+        table[RED + i] = red * dull
+        table[GREEN + i] = green * dull
+        table[BLUE + i] = blue * dull
+        table[BASE_R + i] = base_r
+        table[BASE_G + i] = base_g
+        table[BASE_B + i] = base_b
+        table[ROUGH + i] = rough * rough
+        table[NX + i] = nx
+        table[NY + i] = ny
+        table[NZ + i] = nz
+        table[VX + i] = vx
+        table[VY + i] = vy
+        table[VZ + i] = vz
+        table[FACING + i] = facing
+
+
+# The two kinds of light end alike, but a shared function for that end keeps the loops from vectorising.
+@kernel
+def _from_sun(table, count, lx, ly, lz, red, green, blue):
+    for i in range(count):
+        nx = table[NX + i]
+        ny = table[NY + i]
+        nz = table[NZ + i]
+        vx = table[VX + i]
+        vy = table[VY + i]
+        vz = table[VZ + i]
+        dot = max(nx * lx + ny * ly + nz * lz, ZERO)
+        hx = lx + vx
+        hy = ly + vy
+        hz = lz + vz
+        inv = ONE / np.sqrt(hx * hx + hy * hy + hz * hz + TINY)
+        nh = max((nx * hx + ny * hy + nz * hz) * inv, ZERO)
+        away = ONE - max((vx * hx + vy * hy + vz * hz) * inv, ZERO)
+        edge = away * away
+        edge = edge * edge * away
+        a = table[ROUGH + i]
+        shine = _shine(nh, dot, table[FACING + i], a, a)
+        base_r = table[BASE_R + i]
+        base_g = table[BASE_G + i]
+        base_b = table[BASE_B + i]
+        table[OUT_R + i] += red * dot * (table[RED + i] + shine * (base_r + (ONE - base_r) * edge))
+        table[OUT_G + i] += green * dot * (table[GREEN + i] + shine * (base_g + (ONE - base_g) * edge))
+        table[OUT_B + i] += blue * dot * (table[BLUE + i] + shine * (base_b + (ONE - base_b) * edge))
+
+
+@kernel
+def _from_key(table, count, ex, ey, ez, px, py, pz, red, green, blue, radius, reach):
+    for i in range(count):
+        depth = ONE / table[NEARNESS + i]
+        lx = px - (ex + table[RAY_X + i] * depth)
+        ly = py - (ey + table[RAY_Y + i] * depth)
+        lz = pz - (ez + table[RAY_Z + i] * depth)
+        inv = ONE / np.sqrt(lx * lx + ly * ly + lz * lz + TINY)
+        lx *= inv
+        ly *= inv
+        lz *= inv
+        spread = min(radius * inv, ONE)
+        wrap = spread * HALF
+        near = min(reach * inv, F(5.0))
+        nx = table[NX + i]
+        ny = table[NY + i]
+        nz = table[NZ + i]
+        vx = table[VX + i]
+        vy = table[VY + i]
+        vz = table[VZ + i]
+        dot = max((nx * lx + ny * ly + nz * lz + wrap) / (ONE + wrap), ZERO)
+        hx = lx + vx
+        hy = ly + vy
+        hz = lz + vz
+        inv = ONE / np.sqrt(hx * hx + hy * hy + hz * hz + TINY)
+        nh = max((nx * hx + ny * hy + nz * hz) * inv, ZERO)
+        away = ONE - max((vx * hx + vy * hy + vz * hz) * inv, ZERO)
+        edge = away * away
+        edge = edge * edge * away
+        a = table[ROUGH + i]
+        shine = _shine(nh, dot, table[FACING + i], a, min(a + spread * HALF, ONE))
+        power = near * near * dot
+        base_r = table[BASE_R + i]
+        base_g = table[BASE_G + i]
+        base_b = table[BASE_B + i]
+        table[OUT_R + i] += red * power * (table[RED + i] + shine * (base_r + (ONE - base_r) * edge))
+        table[OUT_G + i] += green * power * (table[GREEN + i] + shine * (base_g + (ONE - base_g) * edge))
+        table[OUT_B + i] += blue * power * (table[BLUE + i] + shine * (base_b + (ONE - base_b) * edge))
+
+
+@kernel
+def _shine(nh, nl, nv, sharp, wide):
+    """Microfacet reflection times π; a wide light widens the lobe and keeps its energy."""
+    square = wide * wide
+    d = nh * nh * (square - ONE) + ONE
+    lobe = sharp * wide / (d * d + F(1e-9))
+    k = sharp * HALF
+    return lobe * F(0.25) / ((nl * (ONE - k) + k) * (nv * (ONE - k) + k) + F(1e-6))

@@ -1,0 +1,152 @@
+"""Lines and dots: anti-aliased capsules on the screen, hidden by what stands before them, added or laid over.
+
+A dot is a line whose two ends are the same. Widths below a pixel become fainter instead of breaking up.
+"""
+
+import numpy as np
+
+from ..compile import kernel
+from ..types import HALF, ONE, ZERO, F, I, L
+from .bins import BAND_ROWS
+from .lanes import LANES, stroke_lanes
+
+# Columns of a stroke row: both ends (x, y, 1/w), half width in pixels, and both ends' colour and strength
+X0, Y0, Z0, X1, Y1, Z1, HALF_WIDTH, R0, G0, B0, A0, R1, G1, B1, A1, STROKE_SIZE = range(16)
+
+
+@kernel
+def project_strokes(
+    points, starts, ends, screen, tints, point_tints, colour, near, half_width, in_units, pixels_per_unit,
+    lift, width, height, start, stop, strokes, lows, highs,
+):  # fmt: skip
+    """Project segments start..stop of the flat list (instance slowest) and find the bands they touch.
+
+    tints, point_tints  (K, 5) and (V, 5), or of one row where all are alike
+    lift  share of their distance by which strokes are pulled towards the eye, to lie on their own surface
+    """
+    edge_count = len(starts)
+    band_last = (height - 1) // BAND_ROWS
+    for i in range(start, stop):
+        k = i // edge_count
+        e = i % edge_count
+        lows[i] = 1
+        highs[i] = 0
+        m = screen[k]
+        a = starts[e]
+        b = ends[e]
+        ax = m[0, 0] * points[a, 0] + m[0, 1] * points[a, 1] + m[0, 2] * points[a, 2] + m[0, 3]
+        ay = m[1, 0] * points[a, 0] + m[1, 1] * points[a, 1] + m[1, 2] * points[a, 2] + m[1, 3]
+        aw = m[2, 0] * points[a, 0] + m[2, 1] * points[a, 1] + m[2, 2] * points[a, 2] + m[2, 3]
+        bx = m[0, 0] * points[b, 0] + m[0, 1] * points[b, 1] + m[0, 2] * points[b, 2] + m[0, 3]
+        by = m[1, 0] * points[b, 0] + m[1, 1] * points[b, 1] + m[1, 2] * points[b, 2] + m[1, 3]
+        bw = m[2, 0] * points[b, 0] + m[2, 1] * points[b, 1] + m[2, 2] * points[b, 2] + m[2, 3]
+        if aw <= near and bw <= near:
+            continue
+        if aw <= near:
+            t = (near - aw) / (bw - aw)
+            ax += (bx - ax) * t
+            ay += (by - ay) * t
+            aw = near
+        elif bw <= near:
+            t = (near - bw) / (aw - bw)
+            bx += (ax - bx) * t
+            by += (ay - by) * t
+            bw = near
+        az = ONE / aw
+        bz = ONE / bw
+        ax *= az
+        ay *= az
+        bx *= bz
+        by *= bz
+        half = half_width
+        if in_units:
+            half = half_width * pixels_per_unit * HALF * (az + bz)
+        strength = ONE
+        if half < HALF:
+            # Thinner than a pixel: drawn one pixel wide and as much fainter.
+            strength = half * F(2.0)
+            half = HALF
+        reach = half + ONE
+        if max(ax, bx) + reach < ZERO or min(ax, bx) - reach > F(width):
+            continue
+        low = min(ay, by) - reach
+        high = max(ay, by) + reach
+        if high < ZERO or low > F(height):
+            continue
+        strokes[i, X0] = ax
+        strokes[i, Y0] = ay
+        strokes[i, X1] = bx
+        strokes[i, Y1] = by
+        of_copy = tints[k if len(tints) > 1 else 0]
+        of_start = point_tints[a if len(point_tints) > 1 else 0]
+        of_end = point_tints[b if len(point_tints) > 1 else 0]
+        glow = of_copy[4] * of_start[4]
+        strokes[i, R0] = colour[0] * of_copy[0] * of_start[0] * glow
+        strokes[i, G0] = colour[1] * of_copy[1] * of_start[1] * glow
+        strokes[i, B0] = colour[2] * of_copy[2] * of_start[2] * glow
+        strokes[i, A0] = strength * of_copy[3] * of_start[3]
+        glow = of_copy[4] * of_end[4]
+        strokes[i, R1] = colour[0] * of_copy[0] * of_end[0] * glow
+        strokes[i, G1] = colour[1] * of_copy[1] * of_end[1] * glow
+        strokes[i, B1] = colour[2] * of_copy[2] * of_end[2] * glow
+        strokes[i, A1] = strength * of_copy[3] * of_end[3]
+        # Nearer by some pixels' worth, so that a stroke wins against the surface it lies on.
+        strokes[i, Z0] = az * (ONE + lift)
+        strokes[i, Z1] = bz * (ONE + lift)
+        strokes[i, HALF_WIDTH] = half
+        lows[i] = max(I(max(low, ZERO)) // BAND_ROWS, 0)
+        highs[i] = min(I(min(high, F(height))) // BAND_ROWS, band_last)
+
+
+@kernel
+def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
+    """Draw one band's strokes, in their order, into its (rows, width, 4) picture, at least LANES wide.
+
+    zs  the 1/w of its samples, see `shade.depths`
+    """
+    top, rows, stride, samples = band.top, band.rows, band.stride, L(len(band.offsets))
+    width, plane = out.shape[1], L(stride // samples)
+    flat = out.reshape(-1)
+    is_soft = softness > ZERO
+    for e in range(len(entries)):
+        i = entries[e]
+        x0 = strokes[i, X0]
+        y0 = strokes[i, Y0] - F(top)
+        z0 = strokes[i, Z0]
+        dx = strokes[i, X1] - x0
+        dy = strokes[i, Y1] - F(top) - y0
+        dz = strokes[i, Z1] - z0
+        half = strokes[i, HALF_WIDTH]
+        red0, green0, blue0, strength0 = strokes[i, R0], strokes[i, G0], strokes[i, B0], strokes[i, A0]
+        red1 = strokes[i, R1] - red0
+        green1 = strokes[i, G1] - green0
+        blue1 = strokes[i, B1] - blue0
+        strength1 = strokes[i, A1] - strength0
+        square = dx * dx + dy * dy
+        inv = ONE / square if square > F(1e-9) else ZERO
+        reach = half + HALF
+        # The soft edge lies within the radius, and is never thinner than a pixel.
+        inv_soft = ONE / max(half * softness, ONE)
+        # Rows and columns whose middles lie within reach.
+        first_row = max(I(np.ceil(min(y0, y0 + dy) - reach - HALF)), 0)
+        last_row = min(I(np.floor(max(y0, y0 + dy) + reach - HALF)), rows - 1)
+        long = np.sqrt(square)
+        # A row meets the widened line over this stretch, and never more than the box of its ends.
+        sweep = reach * long / abs(dy) if abs(dy) > F(1e-3) else F(1e9)
+        slope = dx / dy if abs(dy) > F(1e-3) else ZERO
+        low_x = min(x0, x0 + dx) - reach
+        high_x = max(x0, x0 + dx) + reach
+        for row in range(first_row, last_row + 1):
+            y = F(row) + HALF - y0
+            middle = x0 + slope * y
+            a = max(I(np.ceil(max(low_x, middle - sweep) - HALF)), 0)
+            b = min(I(np.floor(min(high_x, middle + sweep) - HALF)), width - 1)
+            # Vectors begin at even pixels: what was just written is read again at once only from where it was written.
+            for px in range(a & ~1, b + 1, LANES):
+                place = min(px, width - LANES)
+                x = F(place) + HALF - x0
+                stroke_lanes(
+                    flat, L((row * width + place) * 4), I(px - place), zs, L(row * stride + place), plane, samples,
+                    is_additive, is_soft, x, y, dx, dy, (x * dx + y * dy) * inv, dx * inv, reach, inv_soft, z0, dz,
+                    red0, red1, green0, green1, blue0, blue1, strength0, strength1,
+                )  # fmt: skip

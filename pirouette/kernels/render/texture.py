@@ -1,0 +1,94 @@
+"""Pictures on surfaces: where in a picture a fragment lies and how finely it is seen there, and its colour.
+
+Source: L. Williams, "Pyramidal parametrics", SIGGRAPH 1983 (a picture in halved sizes, mixed between two of them).
+"""
+
+import numpy as np
+
+from ..compile import bare_kernel, kernel
+from ..types import HALF, ONE, ZERO, F, I
+
+# Columns of a paint row: which texture, the matrix to its places, what lies beyond, and what it colours.
+TEXTURE, PLACE, BEYOND, ON_COLOUR, ON_GLOW, PAINT_SIZE = 0, 1, 7, 8, 9, 10
+# Columns of a level of a texture.
+WIDTH, HEIGHT, START = 0, 1, 2
+
+
+@bare_kernel
+def put_place(
+    table, u_at, i, paint, size, corners, b0, b1, b2, x0, x1, x2, y0, y1, y2, right_by, down_by, pitch,
+):  # fmt: skip
+    """Write where a fragment lies in its picture, and the level of size at which it is seen.
+
+    table    three stretches from u_at on: u, v, level, each `pitch` long
+    paint    a paint row; size: width and height of its largest level
+    corners  (6,) u and v of the triangle's corners
+    b, x, y  barycentrics of any common scale, and their change to the right and downwards by one pixel
+    right_by, down_by  from there to the middle of the pixel, which is what the fragment stands for
+    """
+    inv = ONE / (b0 + b1 + b2)
+    u = (b0 * corners[0] + b1 * corners[2] + b2 * corners[4]) * inv
+    v = (b0 * corners[1] + b1 * corners[3] + b2 * corners[5]) * inv
+    dx = x0 + x1 + x2
+    dy = y0 + y1 + y2
+    ux = (x0 * corners[0] + x1 * corners[2] + x2 * corners[4] - u * dx) * inv
+    vx = (x0 * corners[1] + x1 * corners[3] + x2 * corners[5] - v * dx) * inv
+    uy = (y0 * corners[0] + y1 * corners[2] + y2 * corners[4] - u * dy) * inv
+    vy = (y0 * corners[1] + y1 * corners[3] + y2 * corners[5] - v * dy) * inv
+    u += ux * right_by + uy * down_by
+    v += vx * right_by + vy * down_by
+    m0, m1, m3, m4 = paint[PLACE], paint[PLACE + 1], paint[PLACE + 3], paint[PLACE + 4]
+    table[u_at + i] = m0 * u + m1 * v + paint[PLACE + 2]
+    table[u_at + pitch + i] = m3 * u + m4 * v + paint[PLACE + 5]
+    width, height = F(size[WIDTH]), F(size[HEIGHT])
+    right = ((m0 * ux + m1 * vx) * width) ** 2 + ((m3 * ux + m4 * vx) * height) ** 2
+    down = ((m0 * uy + m1 * vy) * width) ** 2 + ((m3 * uy + m4 * vy) * height) ** 2
+    table[u_at + 2 * pitch + i] = HALF * np.log2(max(max(right, down), F(1e-12)))
+
+
+@kernel
+def _within(at, size, beyond):
+    """The pixel that stands for one outside of 0 .. size - 1: 0 repeats, 1 mirrors, 2 keeps the edge."""
+    if beyond == 0:
+        return at % size
+    if beyond == 1:
+        at = at % (2 * size)
+        return at if at < size else 2 * size - 1 - at
+    return min(max(at, 0), size - 1)
+
+
+@kernel
+def _bilinear(texels, light, level, u, v, beyond, out):
+    width, height, start = level[WIDTH], level[HEIGHT], level[START]
+    x = u * F(width) - HALF
+    y = (ONE - v) * F(height) - HALF
+    left = np.floor(x)
+    top = np.floor(y)
+    s = x - left
+    t = y - top
+    a = _within(np.int64(left), width, beyond)
+    b = _within(np.int64(left) + 1, width, beyond)
+    c = start + _within(np.int64(top), height, beyond) * width
+    d = start + _within(np.int64(top) + 1, height, beyond) * width
+    for k in range(3):
+        upper = light[texels[c + a, k]] * (ONE - s) + light[texels[c + b, k]] * s
+        lower = light[texels[d + a, k]] * (ONE - s) + light[texels[d + b, k]] * s
+        out[k] = upper * (ONE - t) + lower * t
+
+
+@kernel
+def sample(texels, light, levels, u, v, level, beyond, near, far):
+    """Write the colour at a place, mixed between the two levels nearest to `level`, into near; `far` is scratch.
+
+    texels  (N, 4) uint8 of all textures; light (256,) what each number means
+    levels  (L, 3) int64: width, height and first texel of this texture's levels
+    """
+    last = len(levels) - 1
+    level = min(max(level, ZERO), F(last))
+    first = I(level)
+    share = level - F(first)
+    _bilinear(texels, light, levels[first], u, v, beyond, near)
+    if share > ZERO:
+        _bilinear(texels, light, levels[min(first + 1, last)], u, v, beyond, far)
+        for k in range(3):
+            near[k] += (far[k] - near[k]) * share

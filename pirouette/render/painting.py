@@ -1,0 +1,55 @@
+"""The pictures and gradients on surfaces, as the flat arrays that the renderer's kernels read."""
+
+import numpy as np
+
+from ..data.light import LIGHT_OF_BYTE
+from ..data.texture import BEYOND
+from ..kernels.compile import frozen
+from ..kernels.render import texture
+
+
+def together(arrays, dtype, shape=()) -> np.ndarray:
+    """Join arrays into one frozen array without copying where there is only one."""
+    arrays = list(arrays)
+    if not arrays:
+        return frozen(np.zeros((0, *shape)), dtype)
+    return frozen(arrays[0] if len(arrays) == 1 else np.concatenate(arrays), dtype)
+
+
+def painting(members) -> dict[str, np.ndarray]:
+    """Return what Surfaces say of pictures, by name.
+
+    members  (part, its clusters) of all parts
+    """
+    parts = [part for part, _ in members]
+    painted = [part.look.paint for part in parts if part.look.paint is not None]
+    textures = list({paint.texture.key: paint.texture for paint in painted}.values())
+    number = {one.key: index for index, one in enumerate(textures)}
+    all_levels = [level for one in textures for level in one.levels]
+    starts = np.cumsum([0, *(level.shape[0] * level.shape[1] for level in all_levels)])
+    levels = [(level.shape[1], level.shape[0], start) for level, start in zip(all_levels, starts, strict=False)]
+    first_levels = np.cumsum([0, *(len(one.levels) for one in textures)])
+    rows = np.zeros((len(parts) if painted else 0, texture.PAINT_SIZE), np.float32)
+    sizes = np.ones((len(rows), 2), np.int64)
+    uvs = []
+    for row, size, (part, one) in zip(rows, sizes, members, strict=False):
+        paint, topology = part.look.paint, part.drawable.mesh.topology
+        if paint is None:
+            uvs.append(np.zeros((len(topology.triangles), 6), np.float32))
+            continue
+        row[texture.TEXTURE] = number[paint.texture.key]
+        row[texture.PLACE : texture.PLACE + 6] = paint.matrix.ravel()
+        row[texture.BEYOND] = BEYOND.index(paint.beyond)
+        row[texture.ON_COLOUR] = "colour" in part.look.settings.painted
+        row[texture.ON_GLOW] = "glow" in part.look.settings.painted
+        size[:] = levels[first_levels[number[paint.texture.key]]][:2]
+        uvs.append(paint.uvs[topology.triangle_corners[one.order]].reshape(-1, 6))
+    return {
+        "paints": frozen(rows),
+        "sizes": frozen(sizes, np.int64),
+        "uvs": together(uvs, np.float32, (6,)),
+        "texels": together((level.reshape(-1, 4) for level in all_levels), np.uint8, (4,)),
+        "light_of": LIGHT_OF_BYTE,
+        "levels": frozen(np.array(levels).reshape(-1, 3), np.int64),
+        "first_levels": frozen(first_levels, np.int64),
+    }
