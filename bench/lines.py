@@ -13,7 +13,6 @@ from itertools import cycle
 from pathlib import Path
 
 import numpy as np
-from pirouette.kernels.noise.gradient.gradient import still_noise
 
 from pirouette.assets.library import beside
 from pirouette.document import load_scene, read_scene
@@ -24,6 +23,7 @@ from pirouette.evaluate.routines import Run
 from pirouette.formats.packet import encode_packet
 from pirouette.formats.stored import assemble
 from pirouette.formats.table import BY_ID, options_of
+from pirouette.kernels.noise.gradient import still_noise
 from pirouette.kernels.render.picture import glow
 from pirouette.render import render_light
 

@@ -1,4 +1,4 @@
-"""The scalar types of kernels, and the constants they have in common, in one place.
+"""The scalar types of kernels, 32 bits wide and 64 (L, D, W), and the constants they have in common, in one place.
 
 A constant without a type promotes to 64 bits and halves the speed, so kernels write these.
 """
@@ -8,6 +8,8 @@ import numpy as np
 F = np.float32
 I = np.int32  # noqa: E741
 L = np.int64
+D = np.float64
+W = np.uint64
 U = np.uint32
 ZERO = F(0.0)
 ONE = F(1.0)

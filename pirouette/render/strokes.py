@@ -7,7 +7,7 @@ import numpy as np
 from ..data.picture import REFERENCE_LINES, TINT_SIZE, Picture
 from ..kernels.compile import frozen
 from ..kernels.render.bins import BAND_ROWS, count_bands, list_bands
-from ..kernels.render.stroke import STROKE_SIZE, project_strokes
+from ..kernels.render.stroke import STROKE_SIZE, Pen, Segments, project_strokes
 from ..kernels.threads import in_slices
 from .stage import on_screen
 
@@ -70,15 +70,10 @@ def _project(picture, drawable, look, screen_from_world, size, near):
     half = across / 2 if in_units else across / 2 * height / REFERENCE_LINES
     focal = width / 2 / picture.view.tangent
     f32 = np.float32
-    tints, point_tints = rows_or_one(look.tints), rows_or_one(look.point_tints)
+    segments = Segments(mesh.points, starts, ends, screen, rows_or_one(look.tints), rows_or_one(look.point_tints))
     colour = frozen(np.asarray(settings.colour) * settings.brightness)
-    in_slices(
-        lambda a, b: project_strokes(
-            mesh.points, starts, ends, screen, tints, point_tints, colour, f32(near), f32(half), in_units,
-            f32(focal), f32(SURFACE_LIFT_PX / focal), width, height, a, b, rows, lows, highs,
-        ),
-        count,
-    )  # fmt: skip
+    pen = Pen(colour, f32(half), in_units, f32(focal), f32(SURFACE_LIFT_PX / focal), f32(near), width, height)
+    in_slices(lambda a, b: project_strokes(segments, pen, a, b, rows, lows, highs), count)
     entries, offsets = band_lists(frozen(lows, np.int32), frozen(highs, np.int32), height)
     return Strokes(
         frozen(rows),

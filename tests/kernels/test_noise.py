@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from pirouette.kernels.noise.gradient import noise
+from pirouette.kernels.noise import gradient as noise
 from pirouette.kernels.threads import use_threads
 
 M32 = 0xFFFFFFFF

@@ -5,15 +5,26 @@ Sources: G. M. Morton, "A computer oriented geodetic data base", IBM 1966, for t
 collision detection" (2005), section 5.1.5, for the place on a triangle nearest to a point.
 """
 
+from typing import NamedTuple
+
 import numpy as np
 
 from ..compile import exact_kernel, frozen
 from ..threads import in_slices
-from ..types import I
+from ..types import D, I
 
-F = np.float64
 LEAF = 4
 DEEPEST = 64
+
+
+class _Boxed(NamedTuple):
+    """A tree as kernels read it."""
+
+    points: np.ndarray  # (V, 3) float32
+    items: np.ndarray  # (N, 2 or 3) int32: the corners of segments or triangles
+    order: np.ndarray  # (N,) int32: items side by side in space
+    boxes: np.ndarray  # (M, 6) float64: low and high corners, children 2i + 1 and 2i + 2; then those of the leaves
+    first_leaf: int
 
 
 @exact_kernel
@@ -46,7 +57,7 @@ def _leaf_boxes(points, items, order, first_leaf, boxes):
         for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
             for corner in range(items.shape[1]):
                 for k in range(3):
-                    value = F(points[items[order[n], corner], k])
+                    value = D(points[items[order[n], corner], k])
                     box[k] = min(box[k], value)
                     box[k + 3] = max(box[k + 3], value)
 
@@ -69,7 +80,7 @@ def _box_distance(box, x, y, z):
 
 @exact_kernel
 def _on_segment(a, b, x, y, z, bary):
-    ux, uy, uz = F(b[0]) - a[0], F(b[1]) - a[1], F(b[2]) - a[2]
+    ux, uy, uz = D(b[0]) - a[0], D(b[1]) - a[1], D(b[2]) - a[2]
     square = ux * ux + uy * uy + uz * uz
     t = ((x - a[0]) * ux + (y - a[1]) * uy + (z - a[2]) * uz) / square if square > 0 else 0.0
     t = min(max(t, 0.0), 1.0)
@@ -80,8 +91,8 @@ def _on_segment(a, b, x, y, z, bary):
 
 @exact_kernel
 def _on_triangle(a, b, c, x, y, z, bary):
-    abx, aby, abz = F(b[0]) - a[0], F(b[1]) - a[1], F(b[2]) - a[2]
-    acx, acy, acz = F(c[0]) - a[0], F(c[1]) - a[1], F(c[2]) - a[2]
+    abx, aby, abz = D(b[0]) - a[0], D(b[1]) - a[1], D(b[2]) - a[2]
+    acx, acy, acz = D(c[0]) - a[0], D(c[1]) - a[1], D(c[2]) - a[2]
     apx, apy, apz = x - a[0], y - a[1], z - a[2]
     d1 = abx * apx + aby * apy + abz * apz
     d2 = acx * apx + acy * apy + acz * apz
@@ -119,11 +130,12 @@ def _on_triangle(a, b, c, x, y, z, bary):
 
 
 @exact_kernel
-def _closest(queries, points, items, order, boxes, first_leaf, start, stop, found, barys, distances):
+def _closest(queries, within, nearest, barys, distances):
+    points, items, order, boxes, first_leaf = within
     stack = np.empty(DEEPEST, I)
-    bary = np.empty(3, F)
-    for q in range(start, stop):
-        x, y, z = F(queries[q, 0]), F(queries[q, 1]), F(queries[q, 2])
+    bary = np.empty(3, D)
+    for q in range(len(queries)):
+        x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
         best = 1e300
         depth = 1
         stack[0] = 0
@@ -142,9 +154,9 @@ def _closest(queries, points, items, order, boxes, first_leaf, start, stop, foun
                         away = _on_segment(a, b, x, y, z, bary)
                     else:
                         away = _on_triangle(a, b, points[items[item, 2]], x, y, z, bary)
-                    if away < best or (away == best and item < found[q]):
+                    if away < best or (away == best and item < nearest[q]):
                         best = away
-                        found[q] = item
+                        nearest[q] = item
                         for k in range(3):
                             barys[q, k] = bary[k]
                 continue
@@ -158,11 +170,12 @@ def _closest(queries, points, items, order, boxes, first_leaf, start, stop, foun
 
 
 @exact_kernel
-def _crossings(queries, way, points, items, order, boxes, first_leaf, start, stop, out):
+def _crossings(queries, way, within, out):
     """Count how often a ray from each point passes through the triangles."""
+    points, items, order, boxes, first_leaf = within
     stack = np.empty(DEEPEST, I)
-    for q in range(start, stop):
-        x, y, z = F(queries[q, 0]), F(queries[q, 1]), F(queries[q, 2])
+    for q in range(len(queries)):
+        x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
         count = 0
         depth = 1
         stack[0] = 0
@@ -189,8 +202,8 @@ def _crossings(queries, way, points, items, order, boxes, first_leaf, start, sto
             for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
                 item = items[order[n]]
                 a, b, c = points[item[0]], points[item[1]], points[item[2]]
-                ux, uy, uz = F(b[0]) - a[0], F(b[1]) - a[1], F(b[2]) - a[2]
-                vx, vy, vz = F(c[0]) - a[0], F(c[1]) - a[1], F(c[2]) - a[2]
+                ux, uy, uz = D(b[0]) - a[0], D(b[1]) - a[1], D(b[2]) - a[2]
+                vx, vy, vz = D(c[0]) - a[0], D(c[1]) - a[1], D(c[2]) - a[2]
                 px = way[1] * vz - way[2] * vy
                 py = way[2] * vx - way[0] * vz
                 pz = way[0] * vy - way[1] * vx
@@ -234,6 +247,10 @@ class Tree:
     def own_bytes(self) -> int:
         return sum(array.nbytes for array in (self.points, self.items, self.order, self.boxes))
 
+    @property
+    def _boxed(self) -> _Boxed:
+        return _Boxed(self.points, self.items, self.order, self.boxes, self.first_leaf)
+
     def closest(self, queries) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Return for (Q, 3) points the nearest item (Q,), its barycentrics (Q, 3) float64 and the distance (Q,).
 
@@ -242,20 +259,18 @@ class Tree:
         if not len(self.items):
             raise ValueError("there is nothing to be near to")
         queries = frozen(queries)
-        found = np.zeros(len(queries), np.int32)
+        nearest = np.zeros(len(queries), np.int32)
         barys, distances = np.empty((len(queries), 3)), np.empty(len(queries))
         in_slices(
-            lambda a, b: _closest(
-                queries, self.points, self.items, self.order, self.boxes, self.first_leaf, a, b, found, barys, distances
-            ),
+            lambda a, b: _closest(queries[a:b], self._boxed, nearest[a:b], barys[a:b], distances[a:b]),
             len(queries),
             2048,
         )
-        return found, barys, distances
+        return nearest, barys, distances
 
-    def places(self, found, barys) -> np.ndarray:
+    def places(self, nearest, barys) -> np.ndarray:
         """Return the (Q, 3) float32 points that items and barycentrics name."""
-        corners = self.points[self.items[found]]
+        corners = self.points[self.items[nearest]]
         return np.einsum("qk,qkc->qc", barys[:, : corners.shape[1]], corners).astype(np.float32)
 
     def inside(self, queries) -> np.ndarray:
@@ -266,9 +281,7 @@ class Tree:
         way = np.array([0.8017837, 0.2672612, 0.5345225]) + np.array([0.0137, -0.0211, 0.0173])
         if len(self.items):
             in_slices(
-                lambda a, b: _crossings(
-                    queries, way, self.points, self.items, self.order, self.boxes, self.first_leaf, a, b, crossed
-                ),
+                lambda a, b: _crossings(queries[a:b], way, self._boxed, crossed[a:b]),
                 len(queries),
                 2048,
             )

@@ -1,12 +1,13 @@
 """Points of finer faces: where Catmull and Clark's rule puts the points, edges and faces of a mesh."""
 
+from typing import NamedTuple
+
 import numpy as np
 
 from ..compile import flat_rows, frozen, kernel
 from ..threads import in_slices
-from ..types import F
+from ..types import D, F
 
-D = np.float64
 HALF = D(0.5)
 
 
@@ -37,11 +38,21 @@ def _middles(values, width, ends, sides, centres, weights, rounding, out):
             out[width * e + k] = F(middle)
 
 
+class _Around(NamedTuple):
+    """What lies around points: the faces and edges at each of them, by their offsets."""
+
+    face_offsets: np.ndarray
+    faces: np.ndarray
+    edge_offsets: np.ndarray
+    edges: np.ndarray
+    ends: np.ndarray  # flat, two for each edge
+    sides: np.ndarray  # flat, two for each edge
+
+
 @kernel
-def _corners(
-    values, width, start, face_offsets, faces, edge_offsets, edges, ends, sides, centres, weights, rounding, out
-):
-    """out flat, for the points from `start` on; the faces and edges at each of them, by their offsets."""
+def _corners(values, width, start, around, centres, weights, rounding, out):
+    """out flat, for the points from `start` on."""
+    face_offsets, faces, edge_offsets, edges, ends, sides = around
     for i in range(len(face_offsets) - 1):
         p = start + i
         weight = rounding * D(weights[p])
@@ -62,11 +73,11 @@ def _corners(
                 if rims == 2:
                     moved = (along + D(2.0) * value) / D(4.0)
                 else:
-                    around = D(0.0)
+                    beside = D(0.0)
                     for f in range(face_offsets[i], face_offsets[i + 1]):
-                        around += centres[width * faces[f] + k]
-                    around /= D(max(face_offsets[i + 1] - face_offsets[i], 1))
-                    moved = (around + D(2.0) * along / count + (count - D(3.0)) * value) / count
+                        beside += centres[width * faces[f] + k]
+                    beside /= D(max(face_offsets[i + 1] - face_offsets[i], 1))
+                    moved = (beside + D(2.0) * along / count + (count - D(3.0)) * value) / count
             out[width * i + k] = F(value + (moved - value) * weight)
 
 
@@ -120,7 +131,8 @@ def refined(values, weights, rounding, offsets, corners, uses, ends, sides, edge
     )  # fmt: skip
     in_slices(
         lambda a, b: _corners(
-            flat, width, a, uses[0][a : b + 1], uses[1], edges_at[0][a : b + 1], edges_at[1], flat_ends, flat_sides,
+            flat, width, a,
+            _Around(uses[0][a : b + 1], uses[1], edges_at[0][a : b + 1], edges_at[1], flat_ends, flat_sides),
             centres, weights, rounding, flat_rows(of_points, a, b),
         ),
         count,

@@ -1,20 +1,37 @@
 """Balls that are pushed apart where they touch, a few times over, with the same result for any number of threads."""
 
+from typing import NamedTuple
+
 import numpy as np
 
 from ..compile import exact_kernel, frozen
 from ..threads import in_slices
-from ..types import F
+from ..types import F, L
 
-I = np.int64  # noqa: E741
+
+class _Balls(NamedTuple):
+    points: np.ndarray  # (N, 3) float32
+    radii: np.ndarray  # (N,) float32
+    give: np.ndarray  # (N,) float32: how readily each gives way
+    free: np.ndarray  # (3,) float32: 1 for the axes along which they may move, else 0
+
+
+class _Cells(NamedTuple):
+    """A lattice of cells over them: those of cell c are order[starts[c] : starts[c + 1]]."""
+
+    low: np.ndarray  # (3,) float32
+    inv: np.float32  # 1 / the size of a cell
+    counts: np.ndarray  # (3,) int64
+    order: np.ndarray  # (N,) int64
+    starts: np.ndarray  # (cells + 1,) int64
 
 
 @exact_kernel
 def _cell(point, low, inv, counts):
-    code = I(0)
+    code = L(0)
     for k in range(3):
-        place = I((point[k] - low[k]) * inv)
-        code = code * counts[k] + min(max(place, I(0)), counts[k] - 1)
+        place = L((point[k] - low[k]) * inv)
+        code = code * counts[k] + min(max(place, L(0)), counts[k] - 1)
     return code
 
 
@@ -25,13 +42,15 @@ def _codes(points, low, inv, counts, start, stop, out):
 
 
 @exact_kernel
-def _push(points, radii, give, free, low, inv, counts, order, starts, start, stop, out):
+def _push(balls, cells, start, stop, out):
     """Each ball moves by half of every overlap; all move at once, so no order of work shows."""
+    points, radii, give, free = balls
+    low, inv, counts, order, starts = cells
     for i in range(start, stop):
         total = np.zeros(3, F)
-        place = np.empty(3, I)
+        place = np.empty(3, L)
         for k in range(3):
-            place[k] = min(max(I((points[i, k] - low[k]) * inv), I(0)), counts[k] - 1)
+            place[k] = min(max(L((points[i, k] - low[k]) * inv), L(0)), counts[k] - 1)
         for cx in range(max(place[0] - 1, 0), min(place[0] + 2, counts[0])):
             for cy in range(max(place[1] - 1, 0), min(place[1] + 2, counts[1])):
                 for cz in range(max(place[2] - 1, 0), min(place[2] + 2, counts[2])):
@@ -82,20 +101,15 @@ def make_room(points, radii, give, free, times: int) -> np.ndarray:
         low = points.min(axis=0).astype(F)
         extent = points.max(axis=0) - low
         size = max(widest, float(extent.max()) / 200)
-        counts = np.maximum(np.floor(extent / size).astype(I) + 1, 1)
-        codes = np.empty(len(points), I)
+        counts = np.maximum(np.floor(extent / size).astype(L) + 1, 1)
+        codes = np.empty(len(points), L)
         inv = F(1 / size)
         in_slices(lambda a, b, p=points, lo=low, n=counts, c=codes, v=inv: _codes(p, lo, v, n, a, b, c), len(points))
         order = np.argsort(codes, kind="stable")
         starts = np.searchsorted(codes[order], np.arange(int(counts.prod()) + 1))
         out = np.empty_like(points)
-        in_slices(
-            lambda a, b, p=points, lo=low, n=counts, v=inv, o=order, s=starts, t=out: _push(
-                p, radii, give, free, lo, v, n, o, s, a, b, t
-            ),
-            len(points),
-            4096,
-        )
+        balls, cells = _Balls(points, radii, give, free), _Cells(low, inv, counts, order, starts)
+        in_slices(lambda a, b, p=balls, c=cells, to=out: _push(p, c, a, b, to), len(points), 4096)
         if np.array_equal(out, points):
             break
         points = out

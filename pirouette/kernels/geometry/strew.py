@@ -4,28 +4,26 @@ import numpy as np
 
 from ..compile import exact_kernel, frozen
 from ..threads import in_slices
-from ..types import F
-
-I = np.int64  # noqa: E741
+from ..types import F, L
 
 
 @exact_kernel
 def _keep(points, apart, most, low, inv, table, following, kept):
     """Greedy, in the order of the points; `table` holds the first kept point of each hashed cell, -1 for none."""
     count = 0
-    mask = I(len(table) - 1)
+    mask = L(len(table) - 1)
     square = apart * apart
     for i in range(len(points)):
         if count >= most:
             break
-        x = I((points[i, 0] - low[0]) * inv)
-        y = I((points[i, 1] - low[1]) * inv)
-        z = I((points[i, 2] - low[2]) * inv)
+        x = L((points[i, 0] - low[0]) * inv)
+        y = L((points[i, 1] - low[1]) * inv)
+        z = L((points[i, 2] - low[2]) * inv)
         is_free = True
         for dx in range(-1, 2):
             for dy in range(-1, 2):
                 for dz in range(-1, 2):
-                    cell = ((x + dx) * I(73856093) ^ (y + dy) * I(19349663) ^ (z + dz) * I(83492791)) & mask
+                    cell = ((x + dx) * L(73856093) ^ (y + dy) * L(19349663) ^ (z + dz) * L(83492791)) & mask
                     j = table[cell]
                     while j >= 0 and is_free:
                         a = points[i, 0] - points[j, 0]
@@ -40,7 +38,7 @@ def _keep(points, apart, most, low, inv, table, following, kept):
             if not is_free:
                 break
         if is_free:
-            cell = (x * I(73856093) ^ y * I(19349663) ^ z * I(83492791)) & mask
+            cell = (x * L(73856093) ^ y * L(19349663) ^ z * L(83492791)) & mask
             following[i] = table[cell]
             table[cell] = i
             kept[count] = i

@@ -4,9 +4,7 @@ import numpy as np
 
 from ..compile import flat_rows, frozen, frozen_rows, kernel
 from ..threads import in_slices
-from ..types import F
-
-U = np.uint64
+from ..types import F, W
 
 
 # Numbers without a sign are not tried for counting from an array's end, and flat arrays not asked for their strides.
@@ -14,31 +12,31 @@ U = np.uint64
 def _face_normals(points, offsets, corners, out):
     """points and out flat; offsets of these faces, with the end of the last one."""
     for f in range(len(offsets) - 1):
-        first = U(offsets[f])
-        last = U(offsets[f + 1])
+        first = W(offsets[f])
+        last = W(offsets[f + 1])
         nx = F(0.0)
         ny = F(0.0)
         nz = F(0.0)
         if last - first == 4:
             # The same as the sum below: the product of a quad's diagonals.
-            p = U(3) * U(corners[first])
-            q = U(3) * U(corners[first + U(2)])
-            ax, ay, az = points[q] - points[p], points[q + U(1)] - points[p + U(1)], points[q + U(2)] - points[p + U(2)]
-            p = U(3) * U(corners[first + U(1)])
-            q = U(3) * U(corners[first + U(3)])
-            bx, by, bz = points[q] - points[p], points[q + U(1)] - points[p + U(1)], points[q + U(2)] - points[p + U(2)]
+            p = W(3) * W(corners[first])
+            q = W(3) * W(corners[first + W(2)])
+            ax, ay, az = points[q] - points[p], points[q + W(1)] - points[p + W(1)], points[q + W(2)] - points[p + W(2)]
+            p = W(3) * W(corners[first + W(1)])
+            q = W(3) * W(corners[first + W(3)])
+            bx, by, bz = points[q] - points[p], points[q + W(1)] - points[p + W(1)], points[q + W(2)] - points[p + W(2)]
             nx = ay * bz - az * by
             ny = az * bx - ax * bz
             nz = ax * by - ay * bx
         elif last - first > 2:
             # Twice the vector area. Differences to the first corner keep it exact far from the origin.
-            p = U(3) * U(corners[first])
-            ox, oy, oz = points[p], points[p + U(1)], points[p + U(2)]
-            p = U(3) * U(corners[first + U(1)])
-            ax, ay, az = points[p] - ox, points[p + U(1)] - oy, points[p + U(2)] - oz
-            for c in range(first + U(2), last):
-                p = U(3) * U(corners[c])
-                bx, by, bz = points[p] - ox, points[p + U(1)] - oy, points[p + U(2)] - oz
+            p = W(3) * W(corners[first])
+            ox, oy, oz = points[p], points[p + W(1)], points[p + W(2)]
+            p = W(3) * W(corners[first + W(1)])
+            ax, ay, az = points[p] - ox, points[p + W(1)] - oy, points[p + W(2)] - oz
+            for c in range(first + W(2), last):
+                p = W(3) * W(corners[c])
+                bx, by, bz = points[p] - ox, points[p + W(1)] - oy, points[p + W(2)] - oz
                 nx += ay * bz - az * by
                 ny += az * bx - ax * bz
                 nz += ax * by - ay * bx
@@ -55,11 +53,11 @@ def _point_normals(face_normals, point_offsets, point_faces, out):
         nx = F(0.0)
         ny = F(0.0)
         nz = F(0.0)
-        for k in range(U(point_offsets[p]), U(point_offsets[p + 1])):
-            f = U(3) * U(point_faces[k])
+        for k in range(W(point_offsets[p]), W(point_offsets[p + 1])):
+            f = W(3) * W(point_faces[k])
             nx += face_normals[f]
-            ny += face_normals[f + U(1)]
-            nz += face_normals[f + U(2)]
+            ny += face_normals[f + W(1)]
+            nz += face_normals[f + W(2)]
         out[3 * p] = nx
         out[3 * p + 1] = ny
         out[3 * p + 2] = nz

@@ -7,6 +7,7 @@ back to exactly the same values after one loop for any amount of churn, at the c
 """
 
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 
@@ -28,6 +29,26 @@ PRIME_T = U(0x9E3779B1)
 STILL_SCALE = F(1.35)
 MOVING_SCALE = F(1.62)
 ENDLESS = 1 << 24
+
+
+class _Pattern(NamedTuple):
+    """Where a noise lies in space, and its layers."""
+
+    inv_size: np.ndarray  # (3,) float32: 1 / the size of the largest features
+    offset: np.ndarray  # (3,) float32, in lattice cells
+    octaves: int
+    gain: np.float32
+    salts: np.ndarray  # (octaves,) uint32, or a row for each of three noises
+    amplitude: np.float32  # of the first layer
+
+
+class _Walk(NamedTuple):
+    """How far gradients have walked; see `_moving_slope`."""
+
+    time: np.float32
+    few: np.int32
+    share: np.float32  # of the corners whose ring has one more gradient than `few`
+    limit: np.int32
 
 
 @kernel
@@ -82,7 +103,8 @@ def _blend(x, y, z, u, v, w, edges, hz0, hz1):
 
 
 @kernel
-def _still(points, inv_size, offset, octaves, gain, salts, amplitude, out):
+def _still(points, pattern, out):
+    inv_size, offset, octaves, gain, salts, amplitude = pattern
     frequency = ONE
     for octave in range(octaves):
         salt = salts[octave]
@@ -98,8 +120,9 @@ def _still(points, inv_size, offset, octaves, gain, salts, amplitude, out):
 
 
 @kernel
-def _still_vectors(points, inv_size, offset, octaves, gain, salts, amplitude, out):
+def _still_vectors(points, pattern, out):
     """Three noises at once, whose salts are the rows of `salts`; they share their lattice."""
+    inv_size, offset, octaves, gain, salts, amplitude = pattern
     frequency = ONE
     for octave in range(octaves):
         salt_x, salt_y, salt_z = salts[0, octave], salts[1, octave], salts[2, octave]
@@ -138,7 +161,9 @@ def _moving_slope(corner, time, few, share, limit, dx, dy, dz):
 
 
 @kernel
-def _moving(points, inv_size, offset, octaves, gain, salts, amplitude, time, few, share, limit, out):
+def _moving(points, pattern, walk, out):
+    inv_size, offset, octaves, gain, salts, amplitude = pattern
+    time, few, share, limit = walk
     frequency = ONE
     for octave in range(octaves):
         salt = salts[octave]
@@ -179,8 +204,9 @@ def _salts(seed, octaves):
     return frozen(mixed, U)
 
 
-def _amplitude(octaves, gain):
-    return 1.0 / sum(gain**octave for octave in range(octaves))
+def _pattern(inv_size, offset, octaves, gain, salts):
+    amplitude = 1.0 / sum(gain**octave for octave in range(octaves))
+    return _Pattern(frozen(inv_size), frozen(offset), int(octaves), F(gain), salts, F(amplitude))
 
 
 def still_noise(points, inv_size, offset, octaves, gain, seed) -> np.ndarray:
@@ -193,27 +219,18 @@ def still_noise(points, inv_size, offset, octaves, gain, seed) -> np.ndarray:
     gain      strength of each layer against the one before
     Returns   (N,) float32, usually within -1..1, mean 0
     """
-    points, inv_size, offset = frozen_rows(points, 3), frozen(inv_size), frozen(offset)
+    points, pattern = frozen_rows(points, 3), _pattern(inv_size, offset, octaves, gain, _salts(seed, octaves))
     out = np.zeros(len(points), F)
-    amplitude, salts = F(_amplitude(octaves, gain)), _salts(seed, octaves)
-    in_slices(
-        lambda a, b: _still(flat_rows(points, a, b), inv_size, offset, octaves, F(gain), salts, amplitude, out[a:b]),
-        len(points),
-    )
+    in_slices(lambda a, b: _still(flat_rows(points, a, b), pattern, out[a:b]), len(points))
     return out
 
 
 def still_noise_vectors(points, inv_size, offset, octaves, gain, seeds) -> np.ndarray:
     """Return (N, 3) float32: the same noise for three seeds, beside each other."""
-    points, inv_size, offset = frozen_rows(points, 3), frozen(inv_size), frozen(offset)
+    salts = frozen([_salts(seed, octaves) for seed in seeds], U)
+    points, pattern = frozen_rows(points, 3), _pattern(inv_size, offset, octaves, gain, salts)
     out = np.zeros((len(points), 3), F)
-    amplitude, salts = F(_amplitude(octaves, gain)), frozen([_salts(seed, octaves) for seed in seeds], U)
-    in_slices(
-        lambda a, b: _still_vectors(
-            flat_rows(points, a, b), inv_size, offset, octaves, F(gain), salts, amplitude, flat_rows(out, a, b)
-        ),
-        len(points),
-    )
+    in_slices(lambda a, b: _still_vectors(flat_rows(points, a, b), pattern, flat_rows(out, a, b)), len(points))
     return out
 
 
@@ -224,29 +241,12 @@ def moving_noise(points, inv_size, offset, octaves, gain, seed, churn, time, wra
     time   the loop's phase 0..1 if `wraps`, else seconds
     The other arguments and the result are as in `still_noise`; with `wraps`, time 0 and 1 give the same bytes.
     """
-    points, inv_size, offset = frozen_rows(points, 3), frozen(inv_size), frozen(offset)
+    points, pattern = frozen_rows(points, 3), _pattern(inv_size, offset, octaves, gain, _salts(seed, octaves))
     out = np.zeros(len(points), F)
-    amplitude, salts = F(_amplitude(octaves, gain)), _salts(seed, octaves)
     patterns = 1.0 + churn if wraps else 1.0
     few = int(np.floor(patterns)) if wraps else ENDLESS
     moment = F(time - np.floor(time)) if wraps else F(time * churn)
     share = F(patterns - np.floor(patterns)) if wraps else F(0.0)
-    limit = ENDLESS if wraps else 1
-    in_slices(
-        lambda a, b: _moving(
-            flat_rows(points, a, b),
-            inv_size,
-            offset,
-            octaves,
-            F(gain),
-            salts,
-            amplitude,
-            moment,
-            I(few),
-            share,
-            I(limit),
-            out[a:b],
-        ),
-        len(points),
-    )
+    walk = _Walk(moment, I(few), share, I(ENDLESS if wraps else 1))
+    in_slices(lambda a, b: _moving(flat_rows(points, a, b), pattern, walk, out[a:b]), len(points))
     return out

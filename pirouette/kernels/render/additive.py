@@ -72,8 +72,14 @@ def _corners(surfaces, k, pa, pb, pc, near, scratch, corners):
 
 
 @bare_kernel
-def _cover(band, zs, row, px, plane, ax, ay, az, bx, by, bz, cx, cy, cz, inv_area):
-    """How many samples of a pixel a triangle covers, with the place of the first on the band and its 1/w."""
+def _cover(band, zs, row, px, plane, a, b, c, inv_area):
+    """How many samples of a pixel a triangle covers, with the place of the first on the band and its 1/w.
+
+    a, b, c  x, y on the band and 1/w of its corners
+    """
+    ax, ay, az = a
+    bx, by, bz = b
+    cx, cy, cz = c
     hits = 0
     at_x = at_y = nearness = ZERO
     for s in range(len(band.offsets)):
@@ -131,7 +137,7 @@ def add_band(surfaces, band, lights, entries, zs, out):
                 for row in range(first_row, last_row + 1):
                     for px in range(first_px, last_px + 1):
                         hits, x, y, nearness = _cover(
-                            band, zs, row, px, plane, ax, ay, az, bx, by, bz, cx, cy, cz, inv_area
+                            band, zs, row, px, plane, (ax, ay, az), (bx, by, bz), (cx, cy, cz), inv_area
                         )
                         if hits == 0:
                             continue

@@ -200,7 +200,7 @@ def put_points(table, i, faces, at, surfaces, part):
     if surfaces.materials[part, HAS_PAINT] > HALF:
         put_place(
             table, PLACE_U, i, surfaces.paints[part], surfaces.sizes[part], surfaces.uvs[wholes[TRIANGLE]],
-            b0, b1, b2, x0, x1, x2, y0, y1, y2, np.floor(x) + HALF - x, np.floor(y) + HALF - y, PITCH,
+            (b0, b1, b2), (x0, x1, x2), (y0, y1, y2), (np.floor(x) + HALF - x, np.floor(y) + HALF - y),
         )  # fmt: skip
     if surfaces.materials[part, HAS_TINTS] > HALF:
         inv = ONE / (b0 + b1 + b2)

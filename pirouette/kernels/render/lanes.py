@@ -23,21 +23,21 @@ def _everywhere(builder, value, vector):
 
 
 @intrinsic
-def draw_lanes(typing, seen, at, lane_x, lane_y, lane, a, a_x, a_y, b, b_x, b_y, c, c_x, c_y, z, z_x, z_y, mark):
+def draw_lanes(typing, seen, at, lane_x, lane_y, lane, a, b, c, depth, mark):
     """Draw into seen[at : at + 8] those samples that lie inside of three edges and nearer than what is seen there.
 
     seen            int64 keys: the bits of 1/w above the triangle's number
     lane_x, lane_y  int32 places of the samples, read from `lane` on; nothing may write to them meanwhile
-    a, a_x, a_y     an edge (int32) at the place 0, and how it changes along x and y: inside it is 0 and more; so b, c
-    z, z_x, z_y     1/w (float32) likewise
+    a, b, c         each edge (int32) at the place 0, and how it changes along x and y: inside it is 0 and more
+    depth           1/w (float32) likewise
     mark            int64, the triangle's number
     """
-    ints, floats = [types.int32] * 9, [types.float32] * 3
-    signature = types.void(seen, types.int64, lane_x, lane_y, types.int64, *ints, *floats, types.int64)
+    edges, plane = [types.UniTuple(types.int32, 3)] * 3, types.UniTuple(types.float32, 3)
+    signature = types.void(seen, types.int64, lane_x, lane_y, types.int64, *edges, plane, types.int64)
 
     def generate(context, builder, signature, given):
-        seen, at, lane_x, lane_y, lane, *edges = given
-        z, z_x, z_y, mark = edges[9:]
+        seen, at, lane_x, lane_y, lane, *edges, depth, mark = given
+        z, z_x, z_y = cgutils.unpack_tuple(builder, depth)
         never_written = builder.module.add_metadata([])
         places = []
         for array_type, array in zip(signature.args[2:4], (lane_x, lane_y), strict=True):
@@ -45,13 +45,14 @@ def draw_lanes(typing, seen, at, lane_x, lane_y, lane, a, a_x, a_y, b, b_x, b_y,
             loaded.set_metadata("invariant.load", never_written)
             places.append(loaded)
 
-        def along(value, slopes):
+        def along(edge):
+            value, *slopes = cgutils.unpack_tuple(builder, edge)
             whole = builder.add(
                 *(builder.mul(p, _everywhere(builder, s, _INTS)) for p, s in zip(places, slopes, strict=True))
             )
             return builder.add(whole, _everywhere(builder, value, _INTS))
 
-        sides = [along(edges[k], edges[k + 1 : k + 3]) for k in (0, 3, 6)]
+        sides = [along(edge) for edge in edges]
         outside = builder.or_(builder.or_(sides[0], sides[1]), sides[2])
         is_in = builder.icmp_signed(">=", outside, ir.Constant(_INTS, None))
         x, y = (builder.sitofp(p, _FLOATS) for p in places)
@@ -115,26 +116,28 @@ class _Maths:
 
 
 @intrinsic
-def stroke_lanes(
-    typing, out, at, from_lane, zs, depth_at, plane, samples, is_additive, is_soft, x, y, dx, dy, along, along_x,
-    reach, inv_soft, z, z_t, red, red_t, green, green_t, blue, blue_t, strength, strength_t,
-):  # fmt: skip
+def stroke_lanes(typing, out, at, from_lane, behind, is_additive, is_soft, place, way, along, edge, depth, colour):
     """Lay eight pixels of a stroke over out[at : at + 32], flat (r, g, b, a); or add their light to them.
 
     from_lane         the first of the eight that is drawn
-    zs                float32 1/w: sample s of pixel p is zs[depth_at + s * plane + p]; what is laid over moves them
-    x, y              from the stroke's beginning to the middle of the first pixel
-    dx, dy            from the stroke's beginning to its end
-    along, along_x    which share of the way the first pixel's middle lies at, and what each further pixel adds
-    reach, inv_soft   cover is (reach - distance) * inv_soft, within 0..1, and eased if the stroke is soft
-    z, red … _t       1/w, colour and strength at the beginning, and how much they change up to the end
+    behind            (zs, at, plane, samples): 1/w (float32) of sample s of pixel p is zs[at + s * plane + p]; what is
+                      laid over moves them
+    place             from the stroke's beginning to the middle of the first pixel
+    way               from the stroke's beginning to its end
+    along             which share of the way the first pixel's middle lies at, and what each further pixel adds
+    edge              (reach, inv_soft): cover is (reach - distance) * inv_soft, within 0..1, eased if it is soft
+    depth             1/w at the beginning, and how much it changes up to the end
+    colour            red, its change, green, its change, blue, its change, strength, its change
     """
-    floats = [types.float32] * 18
+    pair, colours = types.UniTuple(types.float32, 2), types.UniTuple(types.float32, 8)
     flags = [types.boolean] * 2
-    signature = types.void(out, types.int64, types.int32, zs, *[types.int64] * 3, *flags, *floats)
+    signature = types.void(out, types.int64, types.int32, behind, *flags, *[pair] * 5, colours)
 
     def generate(context, builder, signature, given):
-        out, at, from_lane, zs, depth_at, plane, samples, is_additive, is_soft, *numbers = given
+        out, at, from_lane, behind, is_additive, is_soft, *pairs = given
+        zs, depth_at, plane, samples = cgutils.unpack_tuple(builder, behind)
+        zs_type = signature.args[3].types[0]
+        numbers = [number for numbers in pairs for number in cgutils.unpack_tuple(builder, numbers)]
         maths = _Maths(builder)
         plus, minus, times, number = maths.plus, maths.minus, maths.times, maths.number
         (x, y, dx, dy, along, along_x, reach, inv_soft, z, z_t, red, red_t, green, green_t, blue, blue_t, strength,
@@ -153,7 +156,7 @@ def stroke_lanes(
 
         def depths_of(sample):
             place = builder.add(depth_at, builder.mul(sample, plane))
-            return _pointer(context, builder, signature.args[3], zs, place, _FLOATS)
+            return _pointer(context, builder, zs_type, zs, place, _FLOATS)
 
         count = cgutils.alloca_once_value(builder, number(0.0))
         with cgutils.for_range(builder, samples) as loop:

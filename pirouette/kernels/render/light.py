@@ -36,20 +36,12 @@ def light(table, count, lights):
             table[OUT_B + i] = (table[BLUE + i] + table[GLOW_B + i]) * table[BRIGHT + i]
         return
     eye, rays, suns, keys, sky = lights.eye, lights.rays, lights.suns, lights.keys, lights.sky
-    _find_rays(
-        table, count, rays[0, 0], rays[0, 1], rays[0, 2], rays[1, 0], rays[1, 1], rays[1, 2], rays[2, 0], rays[2, 1],
-        rays[2, 2],
-    )  # fmt: skip
-    _from_sky(
-        table, count, sky[0, 0], sky[0, 1], sky[0, 2], sky[1, 0], sky[1, 1], sky[1, 2], sky[2, 0], sky[2, 1], sky[2, 2]
-    )
+    _find_rays(table, count, rays)
+    _from_sky(table, count, sky)
     for s in range(len(suns)):
-        _from_sun(table, count, suns[s, 0], suns[s, 1], suns[s, 2], suns[s, 3], suns[s, 4], suns[s, 5])
+        _from_sun(table, count, suns[s])
     for s in range(len(keys)):
-        _from_key(
-            table, count, eye[0], eye[1], eye[2], keys[s, 0], keys[s, 1], keys[s, 2], keys[s, 3], keys[s, 4],
-            keys[s, 5], keys[s, 6] * HALF, keys[s, 7],
-        )  # fmt: skip
+        _from_key(table, count, eye, keys[s])
     for i in range(count):
         table[OUT_R + i] = (table[OUT_R + i] + table[GLOW_R + i]) * table[BRIGHT + i]
         table[OUT_G + i] = (table[OUT_G + i] + table[GLOW_G + i]) * table[BRIGHT + i]
@@ -57,7 +49,11 @@ def light(table, count, lights):
 
 
 @kernel
-def _find_rays(table, count, xx, xy, x0, yx, yy, y0, zx, zy, z0):
+def _find_rays(table, count, rays):
+    # Numbers are read before the loops: in them, what is written might be what is read.
+    xx, xy, x0 = rays[0, 0], rays[0, 1], rays[0, 2]
+    yx, yy, y0 = rays[1, 0], rays[1, 1], rays[1, 2]
+    zx, zy, z0 = rays[2, 0], rays[2, 1], rays[2, 2]
     for i in range(count):
         x = table[AT_X + i]
         y = table[AT_Y + i]
@@ -67,8 +63,11 @@ def _find_rays(table, count, xx, xy, x0, yx, yy, y0, zx, zy, z0):
 
 
 @kernel
-def _from_sky(table, count, tr, tg, tb, hr, hg, hb, gr, gg, gb):
+def _from_sky(table, count, sky):
     """Begin with the sky: diffuse from the half-space of the normal, mirrored towards the eye."""
+    tr, tg, tb = sky[0, 0], sky[0, 1], sky[0, 2]
+    hr, hg, hb = sky[1, 0], sky[1, 1], sky[1, 2]
+    gr, gg, gb = sky[2, 0], sky[2, 1], sky[2, 2]
     for i in range(count):
         x = table[NX + i]
         y = table[NY + i]
@@ -134,7 +133,9 @@ def _from_sky(table, count, tr, tg, tb, hr, hg, hb, gr, gg, gb):
 
 # The two kinds of light end alike, but a shared function for that end keeps the loops from vectorising.
 @kernel
-def _from_sun(table, count, lx, ly, lz, red, green, blue):
+def _from_sun(table, count, sun):
+    lx, ly, lz = sun[0], sun[1], sun[2]
+    red, green, blue = sun[3], sun[4], sun[5]
     for i in range(count):
         nx = table[NX + i]
         ny = table[NY + i]
@@ -162,7 +163,11 @@ def _from_sun(table, count, lx, ly, lz, red, green, blue):
 
 
 @kernel
-def _from_key(table, count, ex, ey, ez, px, py, pz, red, green, blue, radius, reach):
+def _from_key(table, count, eye, key):
+    ex, ey, ez = eye[0], eye[1], eye[2]
+    px, py, pz = key[0], key[1], key[2]
+    red, green, blue = key[3], key[4], key[5]
+    radius, reach = key[6] * HALF, key[7]
     for i in range(count):
         depth = ONE / table[NEARNESS + i]
         lx = px - (ex + table[RAY_X + i] * depth)

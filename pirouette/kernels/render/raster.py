@@ -60,6 +60,15 @@ def depth_bits(depth):
     return L(F(depth).view(I)) << L(32)
 
 
+class Corner(NamedTuple):
+    """Where a corner stands on the screen."""
+
+    x: np.int64  # fixed-point
+    y: np.int64
+    z: np.float32  # 1/w
+    opacity: np.float32
+
+
 @bare_kernel
 def _fill_small(seen, band, table, t, lane_x, lane_y, mark):
     """Draw one small triangle of a sifted cluster into a band: eight samples at a time.
@@ -80,8 +89,8 @@ def _fill_small(seen, band, table, t, lane_x, lane_y, mark):
             down = I(row << 8)
             draw_lanes(
                 seen, L(at + lane + row * stride), lane_x, lane_y, L(lane + LANES),
-                a + a_y * down, a_x, a_y, b + b_y * down, b_x, b_y, c + c_y * down, c_x, c_y,
-                z + z_y * F(down), z_x, z_y, mark,
+                (I(a + a_y * down), a_x, a_y), (I(b + b_y * down), b_x, b_y), (I(c + c_y * down), c_x, c_y),
+                (z + z_y * F(down), z_x, z_y), mark,
             )  # fmt: skip
 
 
@@ -92,8 +101,11 @@ def _first_inside(value, step):
 
 
 @bare_kernel
-def _fill_large(seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, mark):
+def _fill_large(seen, band, a, b, c, mark):
     """Draw one triangle of any size: each sample's exact stretch of each row."""
+    ax, ay, az, _ = a
+    bx, by, bz, _ = b
+    cx, cy, cz, _ = c
     top, rows, width, stride, offsets = band.top, band.rows, band.width, band.stride, band.offsets
     samples = len(offsets)
     left = min(ax, min(bx, cx))
@@ -165,13 +177,11 @@ def threshold(px, row, sample, sample_count, salt):
 
 
 @bare_kernel
-def _fill_open(
-    seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, area, mark, ao, bo, co, salt,
-):  # fmt: skip
-    """Draw one triangle that is not opaque: a sample sees it where its opacity is above the sample's threshold.
-
-    ao, bo, co  opacity at the corners
-    """
+def _fill_open(seen, band, a, b, c, area, mark, salt):
+    """Draw one triangle that is not opaque: a sample sees it where its opacity is above the sample's threshold."""
+    ax, ay, az, ao = a
+    bx, by, bz, bo = b
+    cx, cy, cz, co = c
     top, rows, width, stride, offsets = band.top, band.rows, band.width, band.stride, band.offsets
     left = min(ax, min(bx, cx))
     right = max(ax, max(bx, cx))
@@ -203,12 +213,13 @@ def _fill_open(
                 share_a = F(eb) * inv
                 share_b = F(ec) * inv
                 share_c = F(ea) * inv
-                a, b, c = az * share_a, bz * share_b, cz * share_c
+                za, zb, zc = az * share_a, bz * share_b, cz * share_c
+                z = za + zb + zc
                 # Opacity changes evenly over the face, not over the screen.
-                if ao * a + bo * b + co * c <= (a + b + c) * threshold(column, row + top, s, len(offsets), salt):
+                if ao * za + bo * zb + co * zc <= z * threshold(column, row + top, s, len(offsets), salt):
                     continue
                 at = row * stride + column * len(offsets) + s
-                seen[at] = max(seen[at], depth_bits(a + b + c) | mark)
+                seen[at] = max(seen[at], depth_bits(z) | mark)
 
 
 @bare_kernel
@@ -229,29 +240,25 @@ def _fill_clipped(seen, surfaces, band, k, pa, pb, pc, mark, scratch):
         first[1, 3] = _opacity(surfaces, k, pb)
         first[2, 3] = _opacity(surfaces, k, pc)
     count = cut_triangle(surfaces, k, pa, pb, pc, band.near, scratch.first, second)
+    a = _cut_corner(second[0])
     for i in range(1, count - 1):
-        az = 1.0 / second[0, 2]
-        bz = 1.0 / second[i, 2]
-        cz = 1.0 / second[i + 1, 2]
-        ax = L(np.round(second[0, 0] * az * 256.0))
-        ay = L(np.round(second[0, 1] * az * 256.0))
-        bx = L(np.round(second[i, 0] * bz * 256.0))
-        by = L(np.round(second[i, 1] * bz * 256.0))
-        cx = L(np.round(second[i + 1, 0] * cz * 256.0))
-        cy = L(np.round(second[i + 1, 1] * cz * 256.0))
-        area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
+        b, c = _cut_corner(second[i]), _cut_corner(second[i + 1])
+        area = (b.x - a.x) * (c.y - a.y) - (c.x - a.x) * (b.y - a.y)
         if area == 0 or (area > 0 and culls > 0) or (area < 0 and culls < 0):
             continue
-        bo, co = second[i, 3], second[i + 1, 3]
         if area < 0:
-            bx, by, bz, bo, cx, cy, cz, co = cx, cy, cz, co, bx, by, bz, bo
+            b, c = c, b
         if is_open:
-            ao = F(second[0, 3])
-            _fill_open(
-                seen, band, ax, ay, bx, by, cx, cy, F(az), F(bz), F(cz), abs(area), mark, ao, F(bo), F(co), I(k),
-            )  # fmt: skip
+            _fill_open(seen, band, a, b, c, abs(area), mark, I(k))
         else:
-            _fill_large(seen, band, ax, ay, bx, by, cx, cy, F(az), F(bz), F(cz), mark)
+            _fill_large(seen, band, a, b, c, mark)
+
+
+@bare_kernel
+def _cut_corner(row):
+    """A corner of what is left of a clipped triangle: x * w, y * w, w and opacity."""
+    inv = 1.0 / row[2]
+    return Corner(L(np.round(row[0] * inv * 256.0)), L(np.round(row[1] * inv * 256.0)), F(inv), F(row[3]))
 
 
 class _Scratch(NamedTuple):
@@ -365,11 +372,9 @@ def _raster_pair(surfaces, band, entry, pair, seen, reach, scratch):
             bx, by, cx, cy = cx, cy, bx, by
         az, bz, cz = I(table[W + a]).view(F), I(table[W + b]).view(F), I(table[W + d]).view(F)
         if surfaces.opens[k] > 0:
-            ao, bo, co = (
-                _opacity(surfaces, k, start + a),
-                _opacity(surfaces, k, start + b),
-                _opacity(surfaces, k, start + d),
-            )
-            _fill_open(seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, abs(area), mark, ao, bo, co, I(k))
+            at_a = Corner(ax, ay, az, _opacity(surfaces, k, start + a))
+            at_b = Corner(bx, by, bz, _opacity(surfaces, k, start + b))
+            at_c = Corner(cx, cy, cz, _opacity(surfaces, k, start + d))
+            _fill_open(seen, band, at_a, at_b, at_c, abs(area), mark, I(k))
         else:
-            _fill_large(seen, band, ax, ay, bx, by, cx, cy, az, bz, cz, mark)
+            _fill_large(seen, band, Corner(ax, ay, az, ONE), Corner(bx, by, bz, ONE), Corner(cx, cy, cz, ONE), mark)

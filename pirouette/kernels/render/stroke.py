@@ -3,6 +3,8 @@
 A dot is a line whose two ends are the same. Widths below a pixel become fainter instead of breaking up.
 """
 
+from typing import NamedTuple
+
 import numpy as np
 
 from ..compile import kernel
@@ -14,16 +16,35 @@ from .lanes import LANES, stroke_lanes
 X0, Y0, Z0, X1, Y1, Z1, HALF_WIDTH, R0, G0, B0, A0, R1, G1, B1, A1, STROKE_SIZE = range(16)
 
 
-@kernel
-def project_strokes(
-    points, starts, ends, screen, tints, point_tints, colour, near, half_width, in_units, pixels_per_unit,
-    lift, width, height, start, stop, strokes, lows, highs,
-):  # fmt: skip
-    """Project segments start..stop of the flat list (instance slowest) and find the bands they touch.
+class Segments(NamedTuple):
+    """The lines of one mesh, and of all its K instances; a dot is a segment whose ends are one point."""
 
-    tints, point_tints  (K, 5) and (V, 5), or of one row where all are alike
-    lift  share of their distance by which strokes are pulled towards the eye, to lie on their own surface
-    """
+    points: np.ndarray  # (V, 3) float32
+    starts: np.ndarray  # (E,) int32
+    ends: np.ndarray  # (E,) int32
+    screen: np.ndarray  # (K, 3, 4) float32: from an instance's own space to (x·w, y·w, w) on the screen
+    tints: np.ndarray  # (K, 5) float32, or one row where all are alike
+    point_tints: np.ndarray  # (V, 5) float32, or one row
+
+
+class Pen(NamedTuple):
+    """How segments are drawn, and on what."""
+
+    colour: np.ndarray  # (3,) float32
+    half_width: np.float32  # in units or pixels
+    in_units: bool
+    pixels_per_unit: np.float32  # at the distance 1
+    lift: np.float32  # share of their distance by which they are pulled to the eye, to lie on their own surface
+    near: np.float32
+    width: int
+    height: int
+
+
+@kernel
+def project_strokes(segments, pen, start, stop, strokes, lows, highs):
+    """Project segments start..stop of the flat list (instance slowest) and find the bands they touch."""
+    points, starts, ends, screen, tints, point_tints = segments
+    colour, half_width, in_units, pixels_per_unit, lift, near, width, height = pen
     edge_count = len(starts)
     band_last = (height - 1) // BAND_ROWS
     for i in range(start, stop):
@@ -146,7 +167,7 @@ def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
                 place = min(px, width - LANES)
                 x = F(place) + HALF - x0
                 stroke_lanes(
-                    flat, L((row * width + place) * 4), I(px - place), zs, L(row * stride + place), plane, samples,
-                    is_additive, is_soft, x, y, dx, dy, (x * dx + y * dy) * inv, dx * inv, reach, inv_soft, z0, dz,
-                    red0, red1, green0, green1, blue0, blue1, strength0, strength1,
+                    flat, L((row * width + place) * 4), I(px - place), (zs, L(row * stride + place), plane, samples),
+                    is_additive, is_soft, (x, y), (dx, dy), ((x * dx + y * dy) * inv, dx * inv), (reach, inv_soft),
+                    (z0, dz), (red0, red1, green0, green1, blue0, blue1, strength0, strength1),
                 )  # fmt: skip

@@ -7,6 +7,7 @@ import numpy as np
 
 from ..compile import bare_kernel, kernel
 from ..types import HALF, ONE, ZERO, F, I
+from .light import PITCH
 
 # Columns of a paint row: which texture, the matrix to its places, what lies beyond, and what it colours.
 TEXTURE, PLACE, BEYOND, ON_COLOUR, ON_GLOW, PAINT_SIZE = 0, 1, 7, 8, 9, 10
@@ -15,17 +16,19 @@ WIDTH, HEIGHT, START = 0, 1, 2
 
 
 @bare_kernel
-def put_place(
-    table, u_at, i, paint, size, corners, b0, b1, b2, x0, x1, x2, y0, y1, y2, right_by, down_by, pitch,
-):  # fmt: skip
+def put_place(table, u_at, i, paint, size, corners, here, right, down, shift):
     """Write where a fragment lies in its picture, and the level of size at which it is seen.
 
-    table    three stretches from u_at on: u, v, level, each `pitch` long
+    table    three stretches from u_at on: u, v, level, each PITCH long
     paint    a paint row; size: width and height of its largest level
     corners  (6,) u and v of the triangle's corners
-    b, x, y  barycentrics of any common scale, and their change to the right and downwards by one pixel
-    right_by, down_by  from there to the middle of the pixel, which is what the fragment stands for
+    here     barycentrics of any common scale; right, down: their change by one pixel to the right and downwards
+    shift    from there to the middle of the pixel, which is what the fragment stands for
     """
+    b0, b1, b2 = here
+    x0, x1, x2 = right
+    y0, y1, y2 = down
+    right_by, down_by = shift
     inv = ONE / (b0 + b1 + b2)
     u = (b0 * corners[0] + b1 * corners[2] + b2 * corners[4]) * inv
     v = (b0 * corners[1] + b1 * corners[3] + b2 * corners[5]) * inv
@@ -39,11 +42,11 @@ def put_place(
     v += vx * right_by + vy * down_by
     m0, m1, m3, m4 = paint[PLACE], paint[PLACE + 1], paint[PLACE + 3], paint[PLACE + 4]
     table[u_at + i] = m0 * u + m1 * v + paint[PLACE + 2]
-    table[u_at + pitch + i] = m3 * u + m4 * v + paint[PLACE + 5]
+    table[u_at + PITCH + i] = m3 * u + m4 * v + paint[PLACE + 5]
     width, height = F(size[WIDTH]), F(size[HEIGHT])
-    right = ((m0 * ux + m1 * vx) * width) ** 2 + ((m3 * ux + m4 * vx) * height) ** 2
-    down = ((m0 * uy + m1 * vy) * width) ** 2 + ((m3 * uy + m4 * vy) * height) ** 2
-    table[u_at + 2 * pitch + i] = HALF * np.log2(max(max(right, down), F(1e-12)))
+    across = ((m0 * ux + m1 * vx) * width) ** 2 + ((m3 * ux + m4 * vx) * height) ** 2
+    along = ((m0 * uy + m1 * vy) * width) ** 2 + ((m3 * uy + m4 * vy) * height) ** 2
+    table[u_at + 2 * PITCH + i] = HALF * np.log2(max(max(across, along), F(1e-12)))
 
 
 @kernel
