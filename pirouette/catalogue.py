@@ -52,10 +52,10 @@ ALL = STEPS + CLAUSES + FINISHES + LOOKS + LIGHTS
 
 def table(kinds: tuple[Kind, ...]) -> dict[str, Kind]:
     """Return kinds by id; raises ValueError if two share one."""
-    found = {kind.id: kind for kind in kinds}
-    if len(found) != len(kinds):
+    by_id = {kind.id: kind for kind in kinds}
+    if len(by_id) != len(kinds):
         raise ValueError("two kinds of one family share an id")
-    return found
+    return by_id
 
 
 def describe() -> dict:
@@ -67,8 +67,8 @@ def describe() -> dict:
 def formula_words() -> dict:
     """Return the names and functions of formulas, and the attributes, as plain data."""
     functions = {
-        name: {"call": f"{name}({one.arguments})", "words": one.words, "example": list(one.example)}
-        for name, one in FUNCTIONS.items()
+        name: {"call": f"{name}({function.arguments})", "words": function.words, "example": list(function.example)}
+        for name, function in FUNCTIONS.items()
     }
-    attributes = {one.name: one.words for one in ATTRIBUTES.values()}
+    attributes = {attribute.name: attribute.words for attribute in ATTRIBUTES.values()}
     return {"names": NAME_WORDS, "functions": functions, "attributes": attributes}

@@ -120,27 +120,29 @@ def _render(options):
 
     if is_cold():
         print("Compiling the renderer for this machine, once: about a minute …", file=sys.stderr)
-    one = _format(options)
-    chosen = options_of(one, dict(options.option or ()), "--option")
+    format_ = _format(options)
+    chosen = options_of(format_, dict(options.option or ()), "--option")
     scene = load_scene(options.scene)
-    frames = options.frames or (range(1) if not one.is_movie and options.out.suffix == one.suffix else None)
+    frames = options.frames or (range(1) if not format_.is_movie and options.out.suffix == format_.suffix else None)
     frames = frames or range(scene.frame_count)
     fps = scene.first_moment.fps
     memo = Memo()
 
     def rendered():
         for frame in tqdm(frames, unit="frame", disable=None):
-            found = render_scene(scene, frame, options.size, options.samples, memo=memo, layers=one.layers(chosen))
-            yield frame, taken(one, found)
+            rendered_frame = render_scene(
+                scene, frame, options.size, options.samples, memo=memo, layers=format_.layers(chosen)
+            )
+            yield frame, taken(format_, rendered_frame)
 
     options.out.parent.mkdir(parents=True, exist_ok=True)
-    if one.is_movie:
-        one.write(options.out, (picture for _, picture in rendered()), fps, chosen)
+    if format_.is_movie:
+        format_.write(options.out, (picture for _, picture in rendered()), fps, chosen)
     elif options.out.suffix == ".zip":
-        _zipped(options.out, one, rendered(), fps, chosen)
+        _zipped(options.out, format_, rendered(), fps, chosen)
     else:
         for frame, picture in rendered():
-            one.write(_still_path(options.out, one, frame, len(frames)), [picture], fps, chosen)
+            format_.write(_still_path(options.out, format_, frame, len(frames)), [picture], fps, chosen)
 
 
 def _format(options):
@@ -150,26 +152,26 @@ def _format(options):
     if options.format:
         return format_of(options.format, "--format")
     suffix = options.out.suffix.lower()
-    pictures = [one for one in FORMATS if one.is_pictures]
+    pictures = [known for known in FORMATS if known.is_pictures]
     if suffix in ("", ".zip"):
         return format_of("png16" if options.bits == 16 else "png")
-    found = next((one for one in pictures if one.suffix == suffix), None)
-    if found is None:
-        allowed = ", ".join(dict.fromkeys(one.suffix for one in pictures))
+    format_ = next((known for known in pictures if known.suffix == suffix), None)
+    if format_ is None:
+        allowed = ", ".join(dict.fromkeys(known.suffix for known in pictures))
         raise ProblemError(
             Problem("--out", f"{suffix!r} is unknown; allowed {allowed}, .zip or a folder", "format.unknown")
         )
-    return format_of("png16") if found.id == "png" and options.bits == 16 else found
+    return format_of("png16") if format_.id == "png" and options.bits == 16 else format_
 
 
-def _still_path(out, one, frame, count):
+def _still_path(out, format_, frame, count):
     if out.suffix == "":
         out.mkdir(parents=True, exist_ok=True)
-        return out / f"frame_{frame:04d}{one.suffix}"
+        return out / f"frame_{frame:04d}{format_.suffix}"
     return out if count == 1 else out.with_stem(f"{out.stem}_{frame:04d}")
 
 
-def _zipped(path, one, frames, fps, chosen):
+def _zipped(path, format_, frames, fps, chosen):
     import tempfile
     import zipfile
 
@@ -177,8 +179,8 @@ def _zipped(path, one, frames, fps, chosen):
 
     with tempfile.TemporaryDirectory() as folder, whole(path) as draft, zipfile.ZipFile(draft, "w") as archive:
         for frame, picture in frames:
-            file = Path(folder) / f"frame_{frame:04d}{one.suffix}"
-            one.write(file, [picture], fps, chosen)
+            file = Path(folder) / f"frame_{frame:04d}{format_.suffix}"
+            format_.write(file, [picture], fps, chosen)
             archive.write(file, file.name)
             file.unlink()
 
@@ -213,15 +215,15 @@ def _seam(options):
 
     scene = load_scene(options.scene)
     seam = measure_seam(scene)
-    found = seam.describe()
+    report = seam.describe()
     wrap = None
     if options.pictures and scene.first_moment.loops:
         from .render.wrap import measure_wrap
 
         wrap = measure_wrap(scene)
-        found["pictures"] = {"across": wrap.across, "ordinary": wrap.ordinary, "closed": wrap.is_closed}
+        report["pictures"] = {"across": wrap.across, "ordinary": wrap.ordinary, "closed": wrap.is_closed}
     if options.json:
-        print(json.dumps(found, indent=1))
+        print(json.dumps(report, indent=1))
         return
     print(f"The loop is {seam.state}.")
     for offender in seam.offenders:
@@ -257,9 +259,9 @@ def _formats(options):
     if options.json:
         print(json.dumps(table.describe(), indent=1, ensure_ascii=False))
         return
-    for one in table.FORMATS:
-        print(f"{one.id:8} {one.suffix:6} {one.words}")
-        for setting in one.options.describe():
+    for format_ in table.FORMATS:
+        print(f"{format_.id:8} {format_.suffix:6} {format_.words}")
+        for setting in format_.options.describe():
             print(f"{'':15} {setting['name']}: {setting['help']} Default {setting['default']}.")
 
 
@@ -268,13 +270,13 @@ def _evaluate(options):
     from .evaluate import evaluate
     from .formats.table import FORMATS, options_of
 
-    geometry = {one.suffix: one for one in FORMATS if not one.is_pictures}
-    one = geometry.get(options.out.suffix.lower())
-    if one is None:
+    geometry = {format_.suffix: format_ for format_ in FORMATS if not format_.is_pictures}
+    format_ = geometry.get(options.out.suffix.lower())
+    if format_ is None:
         problem = f"{options.out.suffix!r} is unknown; allowed {', '.join(geometry)}"
         raise ProblemError(Problem("--out", problem, "format.unknown"))
     scene = load_scene(options.scene)
-    one.write(options.out, [evaluate(scene, options.frame)], scene.first_moment.fps, options_of(one, None))
+    format_.write(options.out, [evaluate(scene, options.frame)], scene.first_moment.fps, options_of(format_, None))
 
 
 if __name__ == "__main__":

@@ -81,9 +81,9 @@ def _formulas() -> list[str]:
     words = catalogue.formula_words()
     lines = ["## Formulas", "", "Arithmetic `+ - * / %`, comparisons `< > <= >= == !=` (1 if true, else 0), and:", ""]
     lines += ["| function | gives | for example |", "|---|---|---|"]
-    for one in words["functions"].values():
-        call, result = one["example"]
-        lines.append(f"| `{one['call']}` | {one['words']} | `{call}` is {result:g} |")
+    for word in words["functions"].values():
+        call, result = word["example"]
+        lines.append(f"| `{word['call']}` | {word['words']} | `{call}` is {result:g} |")
     lines += ["", "| name | stands for |", "|---|---|"]
     lines += [f"| `{name}` | {help_text} |" for name, help_text in words["names"].items()]
     return [

@@ -108,7 +108,9 @@ class Font:
         pen = _Pen()
         self._font.draw_glyph_with_pen(glyph, pen)
         return tuple(
-            Contour(one.cubics / self._em, one.straight, one.closed) for one in pen.contours if len(one.cubics) > 1
+            Contour(contour.cubics / self._em, contour.straight, contour.closed)
+            for contour in pen.contours
+            if len(contour.cubics) > 1
         )
 
 

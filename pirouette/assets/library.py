@@ -116,10 +116,10 @@ class Libraries(Library):
         self.libraries = libraries
 
     def ids(self):
-        found = {}
+        assets = {}
         for library in reversed(self.libraries):
-            found.update(library.ids())
-        return found
+            assets.update(library.ids())
+        return assets
 
     def find(self, asset_id):
         for library in self.libraries:

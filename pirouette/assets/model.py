@@ -151,13 +151,15 @@ def _read_ply(data):
     ply = plyfile.PlyData.read(io.BytesIO(data))
     vertex = ply["vertex"]
     points = np.stack([vertex["x"], vertex["y"], vertex["z"]], axis=1)
-    names = [one.name for one in vertex.properties]
+    names = [property_.name for property_ in vertex.properties]
     colours = None
     if {"red", "green", "blue"} <= set(names):
         raw = np.stack([vertex["red"], vertex["green"], vertex["blue"]], axis=1)
         colours = to_linear(raw / 255.0 if raw.dtype == np.uint8 else np.clip(raw, 0, 1))
     faces = ply["face"]
-    name = next(one.name for one in faces.properties if one.name in ("vertex_indices", "vertex_index"))
+    name = next(
+        property_.name for property_ in faces.properties if property_.name in ("vertex_indices", "vertex_index")
+    )
     lists = faces[name]
     sizes = np.fromiter(map(len, lists), np.int64, len(lists))
     _check(0, 0, 1, int(sizes.sum()))
@@ -166,7 +168,7 @@ def _read_ply(data):
     uvs = None
     for pair in (("s", "t"), ("u", "v"), ("texture_u", "texture_v")):
         if set(pair) <= set(names) and corners.max(initial=-1) < len(points):
-            uvs = np.stack([vertex[one] for one in pair], axis=1)[corners]
+            uvs = np.stack([vertex[property_] for property_ in pair], axis=1)[corners]
     return [Part("Part", _mesh(points, sizes, corners, colours, uvs))]
 
 
@@ -209,8 +211,8 @@ def _read_gltf(data, suffix):
     counts = [accessor.get("count", 0) for accessor in accessors]
     if any(not isinstance(count, int) or not 0 <= count <= len(data) for count in counts):
         raise ProblemError(Problem("", "this file states more numbers than it can hold", "model.size"))
-    by_point = [count for count, one in zip(counts, accessors, strict=True) if one.get("type") == "VEC3"]
-    by_corner = [count for count, one in zip(counts, accessors, strict=True) if one.get("type") == "SCALAR"]
+    by_point = [count for count, accessor in zip(counts, accessors, strict=True) if accessor.get("type") == "VEC3"]
+    by_corner = [count for count, accessor in zip(counts, accessors, strict=True) if accessor.get("type") == "SCALAR"]
     _check(max(by_point, default=0), sum(by_corner) // 3, _instances(document), max(by_corner, default=0))
     scene = trimesh.load(io.BytesIO(data), file_type=suffix[1:], process=False)
     if isinstance(scene, trimesh.Trimesh):

@@ -58,7 +58,7 @@ class Drawing:
 
     @property
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
-        corners = np.concatenate([one.cubics.reshape(-1, 2) for shape in self.shapes for one in shape.contours])
+        corners = np.concatenate([contour.cubics.reshape(-1, 2) for shape in self.shapes for contour in shape.contours])
         return corners.min(axis=0), corners.max(axis=0)
 
 

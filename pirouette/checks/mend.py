@@ -37,15 +37,15 @@ def mends_of(scene: Scene) -> dict[tuple[str, str], Mend]:
         for name, where, settings, _ in scene.settings_in_words()
         for setting in settings.declared()
     }
-    found = {}
+    mends = {}
     for lane in lanes_of(scene):
         key = words.get((id(lane.owner), lane.field))
         mend = mend_of(scene, lane) if key else None
         if mend:
             # The parts of a vector are mended together.
-            before = found.get(key)
-            found[key] = replace(before, patch=before.patch + mend.patch) if before else mend
-    return found
+            before = mends.get(key)
+            mends[key] = replace(before, patch=before.patch + mend.patch) if before else mend
+    return mends
 
 
 def mend_of(scene: Scene, lane: Lane) -> Mend | None:
@@ -165,11 +165,11 @@ def _whole_rounds(gap, period):
 
 def _plus(value, more):
     total = np.asarray(value, float) + more
-    return [round(float(one), 9) for one in total] if np.ndim(total) else round(float(total), 9)
+    return [round(float(number), 9) for number in total] if np.ndim(total) else round(float(total), 9)
 
 
 def _number(value):
-    return ", ".join(f"{one:g}" for one in np.atleast_1d(value))
+    return ", ".join(f"{number:g}" for number in np.atleast_1d(value))
 
 
 def _shown(value):

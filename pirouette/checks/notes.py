@@ -167,7 +167,7 @@ def _fitted(scene, limit, points) -> list:
     factor = (3**0.5 if clause.settings.resolve().form == "ball" else 1.0) * 1.5
     field_index = scene.fields.index(limit)
     base = f"/fields/{field_index}/clauses/{limit.clauses.index(clause)}/settings"
-    rounded = lambda numbers: [round(float(one), 2) for one in numbers]  # noqa: E731
+    rounded = lambda numbers: [round(float(number), 2) for number in numbers]  # noqa: E731
     return [
         {"op": "add", "path": f"{base}/position", "value": rounded((low + high) / 2)},
         {"op": "add", "path": f"{base}/size", "value": rounded(wide * factor)},

@@ -201,14 +201,14 @@ def measure_seam(scene: Scene, memo: Memo | None = None) -> Seam:
     memo = memo or Memo()
     figures = _offenders(_figure_numbers(scene, memo), scene, "figure")
     values = _offenders(_value_numbers(scene), scene, "value")
-    if all((_things(scene).get(one.name), one.what) in scene.meant for one in figures):
+    if all((_things(scene).get(figure.name), figure.what) in scene.meant for figure in figures):
         # A value whose jump moves nothing is no fault: a field may leap back while it is out of sight.
         values = [offender for offender in values if (offender.name, offender.what) not in _indirect(scene)]
     things = _things(scene)
     offenders = _with_mends(scene, values) + [_with_own_time(scene, offender) for offender in figures]
-    offenders = [replace(one, thing=things.get(one.name, one.name)) for one in offenders]
-    meant = tuple(one for one in offenders if (one.thing, one.what) in scene.meant)
-    offenders = [one for one in offenders if one not in meant]
+    offenders = [replace(offender, thing=things.get(offender.name, offender.name)) for offender in offenders]
+    meant = tuple(offender for offender in offenders if (offender.thing, offender.what) in scene.meant)
+    offenders = [offender for offender in offenders if offender not in meant]
     jump = max((offender.jump for offender in offenders), default=0.0)
     kink = max((offender.kink for offender in offenders), default=0.0)
     state = "closed"
@@ -225,16 +225,16 @@ def _things(scene) -> dict[str, str]:
 
 def _with_mends(scene, offenders) -> list[Offender]:
     mends = mends_of(scene) if offenders else {}
-    found = []
-    for one in offenders:
-        mend = mends.get((one.name, one.what))
-        found.append(replace(one, cause=mend.cause, mend=mend.words, patch=mend.patch) if mend else one)
-    return found
+    mended = []
+    for offender in offenders:
+        mend = mends.get((offender.name, offender.what))
+        mended.append(replace(offender, cause=mend.cause, mend=mend.words, patch=mend.patch) if mend else offender)
+    return mended
 
 
 def _with_own_time(scene, offender) -> Offender:
     """A figure whose own time does not run through whole loops can be told to."""
-    figure = next(one for one in scene.figures if one.name == offender.name)
+    figure = next(figure for figure in scene.figures if figure.name == offender.name)
     speed = figure.own_time.resolve().speed
     if figure.own_time.moving() or speed == round(speed):
         return offender
@@ -247,12 +247,12 @@ def _with_own_time(scene, offender) -> Offender:
 
 
 def _offenders(numbers_at, scene, kind) -> list[Offender]:
-    found = []
+    offenders = []
     for (name, what), track in _tracks(numbers_at, scene).items():
         jump, kink = _judge(track, _slack(track, kind))
         if jump > CLOSED or kink > KINK:
-            found.append(Offender(name, what, _shown(jump), _shown(kink), _cause(jump, kink)))
-    return found
+            offenders.append(Offender(name, what, _shown(jump), _shown(kink), _cause(jump, kink)))
+    return offenders
 
 
 def _words(where: str, setting: str) -> str:

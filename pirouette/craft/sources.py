@@ -76,10 +76,10 @@ def _blended(shape: Copies, pieces, count) -> list:
                 "take", f"blending would make {count * len(first.points):,} points; allowed 4,000,000", "size.limit"
             )
         )
-    found = []
+    blended = []
     for place in np.arange(count) / max(count - 1, 1) * (len(meshes) - 1):
         left = min(int(place), max(len(meshes) - 2, 0))
         share = np.float32(place - left)
         right = meshes[min(left + 1, len(meshes) - 1)]
-        found.append(meshes[left].with_points(meshes[left].points * (1 - share) + right.points * share))
-    return found
+        blended.append(meshes[left].with_points(meshes[left].points * (1 - share) + right.points * share))
+    return blended

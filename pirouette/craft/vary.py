@@ -52,11 +52,13 @@ def changed(copies: Copies, change: Change) -> Copies:
     changes = {}
     place, turn, weights = change.place, change.turn, change.weights
     if place is not None:
-        own = added_rows(copies.position, place) if np.ndim(place) > 1 else moved_rows(copies.position, place, weights)
-        changes["position"] = own
+        moved = (
+            added_rows(copies.position, place) if np.ndim(place) > 1 else moved_rows(copies.position, place, weights)
+        )
+        changes["position"] = moved
     if turn is not None:
-        own = turned(copies.rotation, turn) if np.ndim(turn) > 1 else turned_alike(copies.rotation, turn, weights)
-        changes["rotation"] = own
+        moved = turned(copies.rotation, turn) if np.ndim(turn) > 1 else turned_alike(copies.rotation, turn, weights)
+        changes["rotation"] = moved
     if change.size is not None:
         even = change.size.shape[1] == 1
         changes["scale"] = scaled_rows(ONES, change.size[:, 0], copies.scale) if even else copies.scale * change.size

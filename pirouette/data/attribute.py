@@ -50,7 +50,7 @@ ATTRIBUTES = {
         Attribute("seed", 0, NEAREST, "a number of its own, which it keeps"),
     )
 }
-NUMBERS = tuple(one.name for one in ATTRIBUTES.values() if not one.size)
+NUMBERS = tuple(attribute.name for attribute in ATTRIBUTES.values() if not attribute.size)
 
 
 class Attributes(Mapping):
@@ -62,15 +62,18 @@ class Attributes(Mapping):
     __eq__ = object.__eq__
 
     def __init__(self, arrays=None, **more):
-        found = {}
+        frozen_arrays = {}
         for name, array in {**(arrays or {}), **more}.items():
             declared = ATTRIBUTES[name]
-            found[name] = frozen(array)
-            if found[name].shape[1:] != declared.shape:
-                raise ValueError(f"{name} of shape {found[name].shape}; allowed (N, …) with … = {declared.shape}")
-        if len({len(array) for array in found.values()}) > 1:
-            raise ValueError(f"attributes with unlike numbers of rows: { ({n: len(a) for n, a in found.items()}) }")
-        self._arrays = found
+            frozen_arrays[name] = frozen(array)
+            if frozen_arrays[name].shape[1:] != declared.shape:
+                raise ValueError(
+                    f"{name} of shape {frozen_arrays[name].shape}; allowed (N, …) with … = {declared.shape}"
+                )
+        counts = {name: len(array) for name, array in frozen_arrays.items()}
+        if len(set(counts.values())) > 1:
+            raise ValueError(f"attributes with unlike numbers of rows: {counts}")
+        self._arrays = frozen_arrays
 
     def __getitem__(self, name) -> np.ndarray:
         return self._arrays[name]
@@ -106,12 +109,12 @@ class Attributes(Mapping):
 
     def mapped(self, blended, nearest) -> "Attributes":
         """Return what functions (N, K) -> (M, K) make of the rows, one for those that blend, one for the others."""
-        found = {}
+        mapped = {}
         for name, array in self._arrays.items():
             change = blended if ATTRIBUTES[name].mixes == BLENDED else nearest
             made = change(array if array.ndim > 1 else array[:, None])
-            found[name] = made if array.ndim > 1 else made[:, 0]
-        return Attributes(found)
+            mapped[name] = made if array.ndim > 1 else made[:, 0]
+        return Attributes(mapped)
 
     @classmethod
     def joined(cls, parts) -> "Attributes":
@@ -120,13 +123,13 @@ class Attributes(Mapping):
         parts  of (attributes, number of rows)
         """
         parts = list(parts)
-        names = {name: None for one, _ in parts for name in one}
+        names = {name: None for attributes, _ in parts for name in attributes}
         return cls(
             {
                 name: np.concatenate(
                     [
-                        one[name] if name in one else np.zeros((n, *ATTRIBUTES[name].shape), np.float32)
-                        for one, n in parts
+                        attributes[name] if name in attributes else np.zeros((n, *ATTRIBUTES[name].shape), np.float32)
+                        for attributes, n in parts
                     ]
                 )
                 for name in names

@@ -22,11 +22,11 @@ def held(result):
     if isinstance(result, np.ndarray):
         yield result, result.nbytes
     elif isinstance(result, (tuple, list)):
-        for one in result:
-            yield from held(one)
+        for held_part in result:
+            yield from held(held_part)
     elif isinstance(result, dict):
-        for one in result.values():
-            yield from held(one)
+        for held_part in result.values():
+            yield from held(held_part)
     elif hasattr(result, "own_bytes"):
         yield result, result.own_bytes
         for part in getattr(result, "parts", ()):

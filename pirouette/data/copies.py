@@ -127,7 +127,7 @@ class Copies:
 
         It may be much larger than the copies themselves, so they do not keep it.
         """
-        found = {}
+        places_of = {}
         is_seen = self.opacity > 0
         for number, source in enumerate(self.sources):
             mine = is_seen if len(self.sources) == 1 else is_seen & (self.which == number)
@@ -139,7 +139,7 @@ class Copies:
                 continue
             inner = (_alone(source),) if isinstance(source, Mesh) else source.flattened()
             for one in inner:
-                found.setdefault(one.mesh.key or id(one.mesh), []).append(
+                places_of.setdefault(one.mesh.key or id(one.mesh), []).append(
                     one
                     if len(self.sources) == 1 and self._is_still
                     else Placed(
@@ -150,7 +150,7 @@ class Copies:
                         outer_and_inner(carried, one.at_copies, len(matrices), len(one.matrices)),
                     )
                 )
-        return tuple(_together(parts) for parts in found.values())
+        return tuple(_together(parts) for parts in places_of.values())
 
     @cached_property
     def _is_still(self) -> bool:
@@ -166,23 +166,24 @@ class Copies:
     @cached_property
     def leaves(self) -> tuple[Mesh, ...]:
         """The innermost meshes, each once."""
-        found = {}
+        meshes = {}
         for source in self.sources:
             for leaf in (source,) if isinstance(source, Mesh) else source.leaves:
-                found.setdefault(leaf.key or id(leaf), leaf)
-        return tuple(found.values())
+                meshes.setdefault(leaf.key or id(leaf), leaf)
+        return tuple(meshes.values())
 
     @cached_property
     def drawn_count(self) -> int:
         """How many meshes are drawn in all."""
-        inner = np.array([1 if isinstance(one, Mesh) else one.drawn_count for one in self.sources], np.int64)
+        inner = np.array([1 if isinstance(source, Mesh) else source.drawn_count for source in self.sources], np.int64)
         return int(np.bincount(self.which, minlength=len(inner))[: len(inner)] @ inner) if self.count else 0
 
     @cached_property
     def point_count(self) -> int:
         """How many points there would be if all copies were expanded."""
         inner = np.array(
-            [len(one.points) if isinstance(one, Mesh) else one.point_count for one in self.sources], np.int64
+            [len(source.points) if isinstance(source, Mesh) else source.point_count for source in self.sources],
+            np.int64,
         )
         return int(np.bincount(self.which, minlength=len(inner))[: len(inner)] @ inner) if self.count else 0
 

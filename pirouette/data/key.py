@@ -17,9 +17,9 @@ def content_key(*parts) -> str:
 
     Raises TypeError for anything else, as it could not be told whether two of them are equal
     """
-    found = []
-    _feed(found, parts)
-    return blake2b(b"".join(found), digest_size=DIGEST_BYTES).hexdigest()
+    fed = []
+    _feed(fed, parts)
+    return blake2b(b"".join(fed), digest_size=DIGEST_BYTES).hexdigest()
 
 
 def part_key(whole: str, part) -> str:
@@ -27,36 +27,36 @@ def part_key(whole: str, part) -> str:
     return f"{whole}.{part}"
 
 
-def _feed(found, part):
+def _feed(fed, part):
     kind = type(part)
     if kind is str:
         text = part.encode("utf-8", "surrogatepass")
-        found += (b"s%d:" % len(text), text)
+        fed += (b"s%d:" % len(text), text)
     elif part is None:
-        found.append(b"n")
+        fed.append(b"n")
     elif kind is tuple or kind is list:
-        found.append(b"(%d:" % len(part))
-        for one in part:
-            _feed(found, one)
+        fed.append(b"(%d:" % len(part))
+        for member in part:
+            _feed(fed, member)
     elif kind is bool:
-        found.append(b"t" if part else b"f")
+        fed.append(b"t" if part else b"f")
     elif kind is int:
-        found.append(b"i%d;" % part)
+        fed.append(b"i%d;" % part)
     elif kind is float:
-        found += (b"d", struct.pack("<d", part))
+        fed += (b"d", struct.pack("<d", part))
     elif kind is bytes:
-        found += (b"b%d:" % len(part), part)
+        fed += (b"b%d:" % len(part), part)
     elif isinstance(part, np.ndarray):
-        found += (f"a{part.dtype.str}{part.shape}:".encode(), np.ascontiguousarray(part).data)
+        fed += (f"a{part.dtype.str}{part.shape}:".encode(), np.ascontiguousarray(part).data)
     elif isinstance(part, np.generic):
-        _feed(found, part.item())
+        _feed(fed, part.item())
     elif kind is dict:
-        found.append(b"{%d:" % len(part))
+        fed.append(b"{%d:" % len(part))
         for name in sorted(part):
-            _feed(found, name)
-            _feed(found, part[name])
+            _feed(fed, name)
+            _feed(fed, part[name])
     elif hasattr(part, "key_parts"):
-        found.append(f"o{kind.__name__}:".encode())
-        _feed(found, part.key_parts)
+        fed.append(f"o{kind.__name__}:".encode())
+        _feed(fed, part.key_parts)
     else:
         raise TypeError(f"no key can be made of a {kind.__name__}")

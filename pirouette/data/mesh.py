@@ -366,16 +366,16 @@ def _cut_lines(lines, kept):
     """
     offsets, corners, closed, curve_of = [0], [], [], []
     for number, (start, end, is_closed) in enumerate(zip(lines.offsets, lines.offsets[1:], lines.closed, strict=False)):
-        own = lines.corners[start:end]
-        mask = kept[own]
+        curve = lines.corners[start:end]
+        mask = kept[curve]
         if mask.all():
-            runs, still_closed = [own], bool(is_closed)
+            runs, still_closed = [curve], bool(is_closed)
         else:
             if is_closed and mask.any():
-                own = np.roll(own, -int(np.flatnonzero(~mask)[0]))
-                mask = kept[own]
+                curve = np.roll(curve, -int(np.flatnonzero(~mask)[0]))
+                mask = kept[curve]
             cuts = np.flatnonzero(np.diff(mask.astype(int))) + 1
-            runs = [run for run in np.split(own, cuts) if len(run) and kept[run[0]]]
+            runs = [run for run in np.split(curve, cuts) if len(run) and kept[run[0]]]
             still_closed = False
         for run in runs:
             corners.append(run)
@@ -393,15 +393,15 @@ def shares_along(points, lines: Lines) -> np.ndarray:
     """
     points = np.asarray(points, np.float64)
     share = np.zeros(len(points), np.float32)
-    own = points[lines.corners]
-    steps = np.zeros(len(own))
-    steps[1:] = np.sqrt(((own[1:] - own[:-1]) ** 2).sum(axis=1))
+    along_points = points[lines.corners]
+    steps = np.zeros(len(along_points))
+    steps[1:] = np.sqrt(((along_points[1:] - along_points[:-1]) ** 2).sum(axis=1))
     sizes, starts = lines.sizes, lines.offsets[:-1]
     has_points = sizes > 0
     firsts, lasts = starts[has_points], lines.offsets[1:][has_points] - 1
     way = np.cumsum(steps)
     way -= np.repeat(way[firsts], sizes[has_points])
-    back = np.sqrt(((own[lasts] - own[firsts]) ** 2).sum(axis=1))
+    back = np.sqrt(((along_points[lasts] - along_points[firsts]) ** 2).sum(axis=1))
     whole = way[lasts] + np.where(lines.closed[has_points], back, 0)
     share[lines.corners] = way / np.repeat(np.maximum(whole, 1e-12), sizes[has_points])
     return share

@@ -97,7 +97,7 @@ class View:
 
     def through(self, place, focus: float) -> "View":
         """The view from a place on the lens, (2,) to the right and up of its middle: what is `focus` away stays."""
-        right, up = (float(one) for one in place)
+        right, up = (float(number) for number in place)
         if not right and not up:
             return self
         position = self.position + self.right * right + self.up * up

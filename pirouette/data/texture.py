@@ -103,8 +103,8 @@ def sample_pixels(pixels: np.ndarray, u, v, beyond: str = "its edge") -> np.ndar
     rows = _within(top, height, beyond), _within(top + 1, height, beyond)
 
     def light(row, column):
-        found = pixels[row, column]
-        return np.concatenate([LIGHT_OF_BYTE[found[:, :3]], found[:, 3:].astype(np.float32) / 255], axis=1)
+        texels = pixels[row, column]
+        return np.concatenate([LIGHT_OF_BYTE[texels[:, :3]], texels[:, 3:].astype(np.float32) / 255], axis=1)
 
     upper = light(rows[0], columns[0]) * (1 - s) + light(rows[0], columns[1]) * s
     lower = light(rows[1], columns[0]) * (1 - s) + light(rows[1], columns[1]) * s

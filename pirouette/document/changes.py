@@ -32,7 +32,7 @@ def _of_value(name, old, new, trail):
         yield from _of_object({} if old is MISSING else old, {} if new is MISSING else new, here)
     elif _is_vector(old) and _is_vector(new):
         parts = zip(AXES, old, new, strict=True)
-        yield from (_told((*here, axis), one, other) for axis, one, other in parts if one != other)
+        yield from (_told((*here, axis), before, other) for axis, before, other in parts if before != other)
     else:
         yield _told(here, old, new)
 

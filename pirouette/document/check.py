@@ -41,13 +41,13 @@ def check_references(scene, add) -> None:
                 add(f"{path}/{name}", f"there is no {words} “{value}”", "value.reference")
         for name, sort, value in settings.assets():
             if assets.get(value) != sort:
-                known = ", ".join(one for one, its in sorted(assets.items()) if its == sort) or "none yet"
+                known = ", ".join(thing_id for thing_id, its in sorted(assets.items()) if its == sort) or "none yet"
                 add(f"{path}/{name}", f"there is no {sort} “{value}”; there are {known}", "value.asset")
     needs = _needs(scene)
     things = {**scene.guides_by_id, **scene.figures_by_id}
     circles = list(_circles(needs))
     for circle in circles:
-        names = [things[one].name for _, one in circle]
+        names = [things[thing_id].name for _, thing_id in circle]
         # A thing's place and its shape may both be on the way; its name is said once.
         names = [name for name, before in zip(names, ["", *names], strict=False) if name != before]
         names = names if len(names) > 1 else names * 2
@@ -70,9 +70,9 @@ def check_references(scene, add) -> None:
 def _longest_chain(needs):
     """Return the id of the thing at whose end the longest chain of things hangs, and how many are in it."""
     lengths = {}
-    for one in TopologicalSorter(needs).static_order():
-        behind = (lengths[other] + (other[1] != one[1]) for other in needs.get(one, ()))
-        lengths[one] = max(behind, default=1)
+    for name in TopologicalSorter(needs).static_order():
+        behind = (lengths[other] + (other[1] != name[1]) for other in needs.get(name, ()))
+        lengths[name] = max(behind, default=1)
     if not lengths:
         return None, 0
     last = max(lengths, key=lengths.get)

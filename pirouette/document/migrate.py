@@ -15,14 +15,14 @@ def without_seed(raw: dict) -> dict:
 
     def walk(value):
         if isinstance(value, list):
-            return [walk(one) for one in value]
+            return [walk(member) for member in value]
         if not isinstance(value, dict):
             return value
-        found = {name: walk(part) for name, part in value.items()}
+        migrated = {name: walk(part) for name, part in value.items()}
         is_formula = value.get("sort") == "formula" or set(value) == {"id", "name", "text"}
         if is_formula and isinstance(value.get("text"), str):
-            found["text"] = SEED.sub("0", value["text"])
-        return found
+            migrated["text"] = SEED.sub("0", value["text"])
+        return migrated
 
     return walk(raw)
 

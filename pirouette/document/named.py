@@ -8,11 +8,11 @@ def named_values(scene) -> dict[str, tuple]:
 
     Of several lines of one kind in a thing, the second is called "twist 2", and so on.
     """
-    found = {}
+    names = {}
 
     def add(name, settings):
         for setting in settings.declared():
-            found.setdefault(f"{name}.{setting}", (settings, setting))
+            names.setdefault(f"{name}.{setting}", (settings, setting))
 
     def add_lines(name, lines):
         counts = {}
@@ -32,7 +32,7 @@ def named_values(scene) -> dict[str, tuple]:
         add(field.name, field.after)
         add_lines(field.name, field.clauses)
     add_lines("Finish", scene.finish)
-    return found
+    return names
 
 
 def split_axis(reference: str) -> tuple[str, str]:

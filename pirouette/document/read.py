@@ -92,15 +92,15 @@ class _Reader:
 
     def meant(self, raw):
         """Read what the scene's maker has said to be meant so: pairs of a thing's family/id and words for a part."""
-        found = []
+        parts_read = []
         for index, item, path in self.items(raw, "meant"):
             if set(item) != {"thing", "what"} or not all(isinstance(part, str) for part in item.values()):
                 self.add(
                     f"{path}/{index}", "allowed an object with thing (family/id) and what, both texts", "scene.meant"
                 )
             else:
-                found.append((item["thing"], item["what"]))
-        return tuple(found)
+                parts_read.append((item["thing"], item["what"]))
+        return tuple(parts_read)
 
     def switch(self, raw, path, name="on", default=True):
         value = raw.get(name, default)
@@ -246,7 +246,7 @@ def read_scene(raw, library: Library | None = None) -> Scene:
 def _is_nested_deeper(value, levels) -> bool:
     layer = [value]
     for _ in range(levels):
-        layer = [part for one in layer if isinstance(one, (dict, list)) for part in _parts(one)]
+        layer = [part for container in layer if isinstance(container, (dict, list)) for part in _parts(container)]
         if not layer:
             return False
     return True
@@ -294,9 +294,9 @@ def load_scene(path, library: Library | None = None) -> Scene:
 def parse_json(text: str):
     """Parse JSON strictly: no NaN or Infinity, no runaway nesting."""
     try:
-        found = json.loads(text, parse_constant=_Constant)
+        document = json.loads(text, parse_constant=_Constant)
         # Looked for only where there is the word, as this goes through all of a scene.
-        constants = list(_constants(found)) if "NaN" in text or "Infinity" in text else []
+        constants = list(_constants(document)) if "NaN" in text or "Infinity" in text else []
     except (ValueError, RecursionError) as error:
         raise ProblemError(Problem("", f"this is not JSON: {error}", "scene.json")) from None
     if constants:
@@ -304,7 +304,7 @@ def parse_json(text: str):
             Problem(path, f"{one.name} is not a number that a scene can hold; allowed finite numbers", "scene.json")
             for path, one in constants
         )
-    return found
+    return document
 
 
 @dataclass(frozen=True)
@@ -314,11 +314,11 @@ class _Constant:
     name: str
 
 
-def _constants(found, path=""):
+def _constants(value, path=""):
     """Yield the path of each constant, and it."""
-    if isinstance(found, _Constant):
-        yield path, found
-    parts = found.items() if isinstance(found, dict) else enumerate(found) if isinstance(found, list) else ()
+    if isinstance(value, _Constant):
+        yield path, value
+    parts = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
     for name, part in parts:
         yield from _constants(part, f"{path}/{name}" if path else str(name))
 

@@ -33,7 +33,7 @@ def use_shared(raw: dict) -> dict:
 
     def walk(value, path):
         if isinstance(value, list):
-            return [walk(one, f"{path}/{index}") for index, one in enumerate(value)]
+            return [walk(member, f"{path}/{index}") for index, member in enumerate(value)]
         if not isinstance(value, dict):
             return value
         if value.get("sort") == "formula" and "shared" in value:
@@ -45,15 +45,15 @@ def use_shared(raw: dict) -> dict:
                 )
                 return value
             return {**{key: part for key, part in value.items() if key != "shared"}, "text": texts[name]}
-        return {key: walk(one, f"{path}/{key}".strip("/")) for key, one in value.items()}
+        return {key: walk(member, f"{path}/{key}".strip("/")) for key, member in value.items()}
 
-    found = walk(raw, "") if _uses_shared(raw) else raw
+    filled = walk(raw, "") if _uses_shared(raw) else raw
     if problems:
         raise ProblemError(problems)
-    return found
+    return filled
 
 
 def _uses_shared(value) -> bool:
     if isinstance(value, dict):
-        return "shared" in value or any(_uses_shared(one) for one in value.values())
-    return isinstance(value, list) and any(_uses_shared(one) for one in value)
+        return "shared" in value or any(_uses_shared(part) for part in value.values())
+    return isinstance(value, list) and any(_uses_shared(part) for part in value)

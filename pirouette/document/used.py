@@ -8,7 +8,7 @@ KINDS = catalogue.table(catalogue.STEPS), catalogue.table(catalogue.LOOKS), cata
 def used_assets(raw: dict) -> set[str]:
     """Return the ids of all assets that a scene names, also by default; what is wrong in the scene is passed over."""
     steps, looks, clauses = KINDS
-    found = set()
+    asset_ids = set()
     for family, part, table in (
         ("figures", "routine", steps),
         ("figures", "looks", looks),
@@ -20,5 +20,5 @@ def used_assets(raw: dict) -> set[str]:
                 for name, setting in kind.settings.declared().items() if kind else ():
                     value = (item.get("settings") or {}).get(name, setting.default)
                     if setting.sort == "asset" and isinstance(value, str):
-                        found.add(value)
-    return found
+                        asset_ids.add(value)
+    return asset_ids

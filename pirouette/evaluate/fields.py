@@ -91,10 +91,10 @@ def field_weights(ev, field: Field, points, share=None, attributes=None) -> np.n
     attributes  what the points carry, by name, for formulas
     """
     total = None
-    for one, path in _clauses(ev, field, points, share, attributes):
-        joining = one.joining
+    for clause, path in _clauses(ev, field, points, share, attributes):
+        joining = clause.joining
         try:
-            weight = one.weight()
+            weight = clause.weight()
         except ProblemError as error:
             raise error.within(path) from None
         if total is None:
@@ -108,12 +108,12 @@ def field_directions(ev, field: Field, points, share=None, attributes=None) -> n
     """Return (N, 3) float32 unit directions of a field at points in the world; 0 where no clause gives one."""
     total = np.zeros((len(points), 3), np.float32)
     is_first = True
-    for one, _ in _clauses(ev, field, points, share, attributes):
-        way = one.direction()
+    for clause, _ in _clauses(ev, field, points, share, attributes):
+        way = clause.direction()
         if way is None:
             continue
-        way = way * np.float32(one.joining.strength)
-        join = one.joining.direction_join
+        way = way * np.float32(clause.joining.strength)
+        join = clause.joining.direction_join
         if is_first or join == "instead":
             total = way
         elif join == "across":

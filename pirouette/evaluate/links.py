@@ -26,8 +26,8 @@ def links_of(ev, settings, resolved, matrix, with_rest) -> tuple[dict[str, Link]
         if setting.sort == "reference" and value is not None:
             links[name] = _link(ev, setting.choices, value, matrix, with_rest)
         elif setting.sort == "references":
-            for number, one in enumerate(value):
-                links[f"{name}/{number}"] = _link(ev, setting.choices, one, matrix, with_rest)
+            for number, thing_id in enumerate(value):
+                links[f"{name}/{number}"] = _link(ev, setting.choices, thing_id, matrix, with_rest)
         elif setting.sort == "asset" and value is not None:
             asset = ev.scene.library.find(value)
             links[name] = Link(content_key("asset", asset.digest), IDENTITY, asset=asset)
@@ -38,10 +38,10 @@ def _link(ev, families, thing_id, matrix, with_rest) -> Link:
     scene = ev.scene
     if "fields" in families and thing_id in scene.fields_by_id:
         return _field_link(ev, scene.fields_by_id[thing_id], matrix)
-    back, own = np.linalg.pinv(matrix), ev.thing_matrix(thing_id)
-    relative = back @ own
+    back, matrix_of_thing = np.linalg.pinv(matrix), ev.thing_matrix(thing_id)
+    relative = back @ matrix_of_thing
     if "guides" in families and thing_id in scene.guides_by_id:
-        return Link(content_key("guide", relative, own), relative, own)
+        return Link(content_key("guide", relative, matrix_of_thing), relative, matrix_of_thing)
     figure = scene.figures_by_id[thing_id]
     shape = ev.shape_of(figure)
 
@@ -60,8 +60,8 @@ def _link(ev, families, thing_id, matrix, with_rest) -> Link:
         first_shape, there = first.shape_of(figure), back @ first.figure_matrix(figure)
         first_key = first_shape.key, there
         more["make_rest"] = lambda: _mesh_of(ev, first_shape, there)
-    key = content_key("figure", shape.key, relative, own, first_key)
-    return Link(key, relative, own, shape, mesh, make_tree=tree, **more)
+    key = content_key("figure", shape.key, relative, matrix_of_thing, first_key)
+    return Link(key, relative, matrix_of_thing, shape, mesh, make_tree=tree, **more)
 
 
 def _mesh_of(ev, shape, relative) -> Mesh:

@@ -61,8 +61,8 @@ def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_t
         if colour is not None:
             # The material is white, and each tint holds the colour itself.
             there = np.asarray(settings.other_colour, np.float32)
-            own = np.asarray(settings.colour, np.float32)
-            tints[:, TINT_RGB] *= own + (there - own) * colour[:, None]
+            plain_colour = np.asarray(settings.colour, np.float32)
+            tints[:, TINT_RGB] *= plain_colour + (there - plain_colour) * colour[:, None]
             settings = settings.changed(colour=np.ones(3))
         if is_once:
             point_tints = tints

@@ -40,9 +40,9 @@ class Memo:
     def get(self, key: str, make):
         """Return the result under a key, making it first if it is not there."""
         with self._lock:
-            found = self._known(key)
-        if found is not None:
-            return found
+            known = self._known(key)
+        if known is not None:
+            return known
         return self.put(key, make())
 
     def peek(self, key: str):

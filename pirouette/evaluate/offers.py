@@ -153,10 +153,10 @@ class Offers:
     @cached_property
     def settings_each(self):
         """The settings, resolved for each copy or point where a formula asks for it."""
-        own = self.step.settings
-        if not own.has_per_copy:
+        declared = self.step.settings
+        if not declared.has_per_copy:
             return self.settings
-        return own.resolve(self.run.ev.around.for_copies(self.places, self.weights, None, self.attributes))
+        return declared.resolve(self.run.ev.around.for_copies(self.places, self.weights, None, self.attributes))
 
     def call(self, function=None, **more):
         """Call a function with what it names of all that is on offer; the step's own by default."""

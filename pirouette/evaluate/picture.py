@@ -49,7 +49,7 @@ def evaluate(
         drawables=tuple(drawables),
         view=ev.view(scene.current_camera),
         lens=ev.lens(scene.current_camera),
-        lights=tuple(light for light, one in zip(lights, scene.lights, strict=True) if one.on),
+        lights=tuple(light for light, declared in zip(lights, scene.lights, strict=True) if declared.on),
         background=ev.resolve(scene.frame, "frame"),
         finish=tuple(
             (effect.kind, ev.resolve(effect.settings, f"finish/{index} ({effect.kind.id})"))
@@ -94,13 +94,13 @@ def _draw(ev, figure, reach):
             raise error.within(f"figures/{figure.name}/looks") from None
     outer = frozen(matrix[None, :3, :4])
     is_home = np.array_equal(matrix, np.eye(4))
-    for part, one in enumerate(_placed(ev, shape)):
-        mesh = one.mesh
+    for part, placed in enumerate(_placed(ev, shape)):
+        mesh = placed.mesh
         if not len(mesh.points):
             continue
-        matrices = one.matrices if is_home else frozen(chain(outer, one.matrices))
-        own = own_tints(one.colours, one.opacity), own_tints(mesh.colours, mesh.opacity)
-        carries = mesh.attributes() if len(matrices) == 1 else one.at_copies
+        matrices = placed.matrices if is_home else frozen(chain(outer, placed.matrices))
+        own = own_tints(placed.colours, placed.opacity), own_tints(mesh.colours, mesh.opacity)
+        carries = mesh.attributes() if len(matrices) == 1 else placed.at_copies
         looks = tuple(
             drawn
             for index, look in enumerate(figure.looks)
@@ -109,7 +109,7 @@ def _draw(ev, figure, reach):
             if not is_transparent(drawn)
         )
         places_key = content_key(shape.key if isinstance(shape, Copies) else "once", part, matrix)
-        weights = None if reach is None else _reach(ev, reach, mesh, matrices, one.at_copies)
+        weights = None if reach is None else _reach(ev, reach, mesh, matrices, placed.at_copies)
         yield Drawable(figure.id, figure.name, mesh, matrices, looks, places_key, part, weights)
 
 

@@ -89,7 +89,7 @@ class _Times:
     def __init__(self, offers, delay):
         self.delays, self.group = np.unique(delay, return_inverse=True)
         check_size(len(self.delays), MAX_DELAYS, "different times")
-        self.shapes = [offers.before(one).shape for one in self.delays]
+        self.shapes = [offers.before(delay).shape for delay in self.delays]
         self._sources, self._numbers = [], {}
 
     def number(self, source) -> int:

@@ -69,9 +69,9 @@ class Signatures:
 
     def _field(self, field):
         clauses = [
-            (one.kind.id, one.kind.version, self._settings(one.settings), self._carried(one.joining))
-            for one in field.clauses
-            if one.on
+            (clause.kind.id, clause.kind.version, self._settings(clause.settings), self._carried(clause.joining))
+            for clause in field.clauses
+            if clause.on
         ]
         return content_key("field", self.clock, clauses, self._settings(field.after))
 

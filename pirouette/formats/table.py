@@ -16,7 +16,7 @@ FORMATS = (
     exr.FORMAT,
     obj.FORMAT,
 )
-BY_ID = {one.id: one for one in FORMATS}
+BY_ID = {format_.id: format_ for format_ in FORMATS}
 
 
 def format_of(identity: str, path: str = "format") -> Format:
@@ -26,10 +26,10 @@ def format_of(identity: str, path: str = "format") -> Format:
     return BY_ID[identity]
 
 
-def options_of(one: Format, raw: dict | None, path: str = "options"):
+def options_of(format_: Format, raw: dict | None, path: str = "options"):
     """Return the resolved options of a format; raises ProblemError with all that is wrong in them."""
-    return read_settings(one.options, raw or {}, path).resolve()
+    return read_settings(format_.options, raw or {}, path).resolve()
 
 
 def describe() -> list[dict]:
-    return [one.describe() for one in FORMATS]
+    return [format_.describe() for format_ in FORMATS]

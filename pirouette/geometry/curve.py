@@ -11,11 +11,11 @@ def curves_of(mesh: Mesh) -> list[tuple[np.ndarray, bool]]:
     lines = mesh.topology.lines
     if lines is None:
         return []
-    found = []
+    curves = []
     for start, end, closed in zip(lines.offsets, lines.offsets[1:], lines.closed, strict=False):
         if end - start >= 2:
-            found.append((mesh.points[lines.corners[start:end]].astype(np.float64), bool(closed)))
-    return found
+            curves.append((mesh.points[lines.corners[start:end]].astype(np.float64), bool(closed)))
+    return curves
 
 
 class Line:

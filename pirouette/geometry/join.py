@@ -42,8 +42,8 @@ def _unwelded(mesh: Mesh) -> Mesh:
     old = mesh.topology
     count = len(old.corners)
     topology = Topology(old.offsets, np.arange(count), count, outline=None if old.outline is None else np.zeros((0, 2)))
-    own = mesh.gathered(old.corners, topology, corners=np.arange(count), faces=np.arange(old.face_count))
-    return replace(own, known_normals=None, is_flat=False)
+    unwelded = mesh.gathered(old.corners, topology, corners=np.arange(count), faces=np.arange(old.face_count))
+    return replace(unwelded, known_normals=None, is_flat=False)
 
 
 def _joined(meshes, name, shape):
@@ -79,22 +79,24 @@ def _chained(lists):
 
 def _joined_topology(topologies, shifts):
     lines = None
-    if any(one.lines is not None for one in topologies):
+    if any(topology.lines is not None for topology in topologies):
         with_lines = [
-            (one.lines, shift) for one, shift in zip(topologies, shifts, strict=False) if one.lines is not None
+            (topology.lines, shift)
+            for topology, shift in zip(topologies, shifts, strict=False)
+            if topology.lines is not None
         ]
         lines = Lines(
-            _chained([one.offsets for one, _ in with_lines]),
-            np.concatenate([one.corners + shift for one, shift in with_lines]),
-            np.concatenate([one.closed for one, _ in with_lines]),
+            _chained([lines_of_mesh.offsets for lines_of_mesh, _ in with_lines]),
+            np.concatenate([lines_of_mesh.corners + shift for lines_of_mesh, shift in with_lines]),
+            np.concatenate([lines_of_mesh.closed for lines_of_mesh, _ in with_lines]),
         )
     outline = None
-    if any(one.outline is not None for one in topologies):
-        shown = [one.face_edges if one.outline is None else one.outline for one in topologies]
+    if any(topology.outline is not None for topology in topologies):
+        shown = [topology.face_edges if topology.outline is None else topology.outline for topology in topologies]
         outline = np.concatenate([edges + shift for edges, shift in zip(shown, shifts, strict=False)])
     return Topology(
-        _chained([one.offsets for one in topologies]),
-        np.concatenate([one.corners + shift for one, shift in zip(topologies, shifts, strict=False)]),
+        _chained([topology.offsets for topology in topologies]),
+        np.concatenate([topology.corners + shift for topology, shift in zip(topologies, shifts, strict=False)]),
         int(shifts[-1]),
         lines=lines,
         outline=outline,
@@ -103,7 +105,7 @@ def _joined_topology(topologies, shifts):
 
 def expanded(copies: Copies) -> Mesh:
     """Return one mesh that holds the points of every copy that is seen, which carry what their copies carry too."""
-    return joined([_expanded(one) for one in copies.flattened()])
+    return joined([_expanded(placed) for placed in copies.flattened()])
 
 
 def _expanded(placed: Placed) -> Mesh:

@@ -57,9 +57,9 @@ def lengthwise(points, lines: Lines) -> np.ndarray:
     """Return (V, 2): how far along their curve points are, 0 to 1; points of no curve lie in the middle."""
     places = np.full((len(points), 2), 0.5)
     for start, end in zip(lines.offsets, lines.offsets[1:], strict=False):
-        own = lines.corners[start:end]
-        walked = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(points[own], axis=0), axis=1))])
-        places[own, 0] = walked / max(walked[-1], SMALLEST) if len(own) else walked[:0]
+        curve = lines.corners[start:end]
+        walked = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(points[curve], axis=0), axis=1))])
+        places[curve, 0] = walked / max(walked[-1], SMALLEST) if len(curve) else walked[:0]
     return places
 
 

@@ -153,4 +153,4 @@ def holds(polygon, point):
     scale = _scale(polygon)
     x, y = _whole(np.asarray(point)[None], scale)[0]
     inside = [pyclipper.PointInPolygon((x, y), _whole(ring, scale)) for ring in polygon]
-    return inside[0] != 0 and all(one != 1 for one in inside[1:])
+    return inside[0] != 0 and all(place != 1 for place in inside[1:])

@@ -51,7 +51,8 @@ def revolve(pieces, segments: int, arc_deg: float = 360.0, loops: bool = False) 
         made = _band(rings[row], rings[following], is_whole)
         faces += made
         uvs += [
-            _band_uvs(one, rings[row], levels[row], levels[following] if following else 0.0, segments) for one in made
+            _band_uvs(face_row, rings[row], levels[row], levels[following] if following else 0.0, segments)
+            for face_row in made
         ]
         if not is_seam:
             outline += _shown(rings[row], rings[following], is_whole)
@@ -59,10 +60,10 @@ def revolve(pieces, segments: int, arc_deg: float = 360.0, loops: bool = False) 
         # The second of two rings in one place is shown with the first.
         if len(ring) > 1 and row not in starts[1:-1]:
             outline.append(np.stack([ring, np.roll(ring, -1)], axis=1)[: len(ring) if is_whole else -1])
-    sizes = np.concatenate([np.full(len(one), one.shape[1]) for one in faces])
+    sizes = np.concatenate([np.full(len(face), face.shape[1]) for face in faces])
     topology = Topology(
         np.concatenate([[0], np.cumsum(sizes)]),
-        np.concatenate([one.ravel() for one in faces]),
+        np.concatenate([face.ravel() for face in faces]),
         count,
         outline=np.concatenate(outline) if len(pieces) > 1 else None,
     )
@@ -124,7 +125,7 @@ def straight(start, end, parts: int) -> np.ndarray:
 def bow(middle, radius: float, start_deg: float, end_deg: float, parts: int) -> np.ndarray:
     """Return (parts + 1, 2) points of an arc in a profile; 0° points outwards, 90° up."""
     angles = np.radians(np.linspace(start_deg, end_deg, parts + 1))
-    found = np.asarray(middle) + radius * np.stack([np.cos(angles), np.sin(angles)], axis=1)
+    ring = np.asarray(middle) + radius * np.stack([np.cos(angles), np.sin(angles)], axis=1)
     # The axis is exactly at 0, so that poles are single points.
-    found[np.abs(found[:, 0]) < 1e-9 * max(radius, 1e-9), 0] = 0.0
-    return found
+    ring[np.abs(ring[:, 0]) < 1e-9 * max(radius, 1e-9), 0] = 0.0
+    return ring

@@ -134,16 +134,16 @@ def _bevelled(sewing, rings, height, bevel, steps, up):
     insets, drops = _profile(bevel, steps)
     way = 1.0 if up else -1.0
     outlines = [rings, *(shrunk(rings, inset) for inset in insets[1:])]
-    found = {}
+    rings_by_name = {}
     for outer, inner, high, low in zip(outlines, outlines[1:], drops[1:], drops, strict=False):
         for polygon in _between(outer, inner):
-            _strip(sewing, polygon, outer, height - way * low, height - way * high, up, found)
+            _strip(sewing, polygon, outer, height - way * low, height - way * high, up, rings_by_name)
     for polygon in outlines[-1].polygons:
         for numbers, ring in zip(sewing.flat(polygon, height, up), polygon, strict=True):
             sewing.show(numbers)
-            if _name(ring, height) in found:
-                _stitch(sewing, found[_name(ring, height)], numbers, up)
-    return [found[_name(ring, height - way * drops[0])] for ring in rings.rings]
+            if _name(ring, height) in rings_by_name:
+                _stitch(sewing, rings_by_name[_name(ring, height)], numbers, up)
+    return [rings_by_name[_name(ring, height - way * drops[0])] for ring in rings.rings]
 
 
 def _name(ring, height):
@@ -170,7 +170,7 @@ def _between(outer: Rings, inner: Rings):
     return polygons
 
 
-def _strip(sewing, polygons, outer, low, high, up, found):
+def _strip(sewing, polygons, outer, low, high, up, rings_by_name):
     polygon, cut = polygons
     points, triangles = _triangulated(cut)
     outer_count = sum(len(ring) for ring in polygon)
@@ -182,17 +182,17 @@ def _strip(sewing, polygons, outer, low, high, up, found):
     sewing.faces.extend(numbers[faces])
     at = 0
     for index, ring in enumerate(cut):
-        own = numbers[at : at + len(ring)]
+        ring_points = numbers[at : at + len(ring)]
         at += len(ring)
         is_outer = index < len(polygon)
         plain = ring if is_outer else ring[::-1]
         name = _name(plain, low if is_outer else high)
-        own = own if is_outer else own[::-1]
-        if is_outer and name in found:
+        ring_points = ring_points if is_outer else ring_points[::-1]
+        if is_outer and name in rings_by_name:
             # The strip below ends here: its last ring and this first one lie in the same place.
-            _stitch(sewing, found[name], own, up)
+            _stitch(sewing, rings_by_name[name], ring_points, up)
         else:
-            found[name] = own
+            rings_by_name[name] = ring_points
 
 
 def _point_normals(points, faces):

@@ -54,10 +54,10 @@ class Subdivision:
             replace(fine, lines=topology.lines, key=f"{topology.key}/2" if topology.key else ""),
             topology.offsets,
             topology.corners,
-            tuple(frozen(one, np.int32) for one in topology.uses),
+            tuple(frozen(use, np.int32) for use in topology.uses),
             ends,
             frozen(_sides(edge_of_corner, face_of_corner, len(ends)), np.int32),
-            tuple(frozen(one, np.int32) for one in edges_at),
+            tuple(frozen(array, np.int32) for array in edges_at),
         )
 
     @property

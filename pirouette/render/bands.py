@@ -132,12 +132,12 @@ class Bands:
         self._stroke(number, band, zs, out, True)
 
     def _stroke(self, number, band, zs, out, is_additive):
-        for one in self.strokes:
-            if one.is_additive != is_additive or one.offsets[number] == one.offsets[number + 1]:
+        for stroke in self.strokes:
+            if stroke.is_additive != is_additive or stroke.offsets[number] == stroke.offsets[number + 1]:
                 continue
-            listed = frozen(one.entries[one.offsets[number] : one.offsets[number + 1]], np.int32)
+            listed = frozen(stroke.entries[stroke.offsets[number] : stroke.offsets[number + 1]], np.int32)
             wide = out if self.width >= LANES else np.pad(out, ((0, 0), (0, LANES - self.width), (0, 0)))
-            draw_strokes(band, listed, one.rows, np.float32(one.softness), is_additive, zs, wide)
+            draw_strokes(band, listed, stroke.rows, np.float32(stroke.softness), is_additive, zs, wide)
             if wide is not out:
                 out[:] = wide[:, : self.width]
 

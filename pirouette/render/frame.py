@@ -83,8 +83,8 @@ def render_scene(
         if scene.first_moment.loops and not 0 <= moment <= scene.frame_count:
             # Across the seam the loop goes on.
             moment %= scene.frame_count
-        found = evaluate(scene, moment, purpose=purpose, memo=memo, is_cancelled=is_cancelled)
-        return found if view is None else replace(found, view=view)
+        layers_drawn = evaluate(scene, moment, purpose=purpose, memo=memo, is_cancelled=is_cancelled)
+        return layers_drawn if view is None else replace(layers_drawn, view=view)
 
     picture = picture_at(frame)
     size = size or picture.size
@@ -94,12 +94,12 @@ def render_scene(
     if light is None:
         light = render_light(picture, size, samples, is_flat, is_cancelled)
     wanted = [name for name in LAYERS if name in set(layers) | asked_for(picture)]
-    found = {}
+    layers_drawn = {}
     if wanted:
         before = picture_at(frame - MOTION_SPAN) if "motion" in wanted else None
         numbers = {figure.id: number for number, figure in enumerate(scene.figures, start=1)}
-        found = picture_layers(picture, size, wanted, numbers, before)
-    return Rendered(light, found, picture)
+        layers_drawn = picture_layers(picture, size, wanted, numbers, before)
+    return Rendered(light, layers_drawn, picture)
 
 
 def asked_for(picture: Picture) -> set[str]:
@@ -142,8 +142,8 @@ def _exposed(scene, picture, picture_at, frame, size, samples, is_flat, is_cance
         there = times[number * len(times) // count]
         now = picture if there == frame else picture_at(there)
         seen = replace(now, view=now.view.through(places[order[number]] * lens.opening / 2, lens.focus))
-        own = Sample.of(pattern[number::count])
-        total += render_light(seen, size, own, is_flat, is_cancelled)
+        share = Sample.of(pattern[number::count])
+        total += render_light(seen, size, share, is_flat, is_cancelled)
     return total / np.float32(count)
 
 

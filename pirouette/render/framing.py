@@ -13,7 +13,7 @@ def framing(drawables, way=FROM_ABOVE, lens_mm: float = 60, room: float = 3.6) -
 
     room  how far away it is, in radii of the ball around them
     """
-    corners = [box_corners(one).reshape(-1, 3) for one in drawables]
+    corners = [box_corners(drawable).reshape(-1, 3) for drawable in drawables]
     points = np.concatenate(corners) if corners else np.zeros((1, 3))
     middle = (points.min(axis=0) + points.max(axis=0)) / 2
     radius = max(float(np.linalg.norm(points - middle, axis=1).max()), 1.0)

@@ -28,11 +28,11 @@ def picture_layers(picture: Picture, size, names, figure_numbers, before: Pictur
     Raises          KeyError for a name that is no layer
     """
     width, height = size
-    found = {
+    layers = {
         name: np.empty((height, width, *LAYERS[name][0]), np.int32 if name == "ids" else np.float32) for name in names
     }
     drawn = [name for name in names if name != "position"]
-    depth = found.get("depth")
+    depth = layers.get("depth")
     if "position" in names and depth is None:
         depth = np.empty((height, width), np.float32)
         drawn.append("depth")
@@ -46,20 +46,20 @@ def picture_layers(picture: Picture, size, names, figure_numbers, before: Pictur
             if name == "depth":
                 depth_band(band, seen, depth[rows])
             elif name == "normal":
-                normal_band(surfaces, band, listed, seen, found[name][rows])
+                normal_band(surfaces, band, listed, seen, layers[name][rows])
             elif name == "ids":
-                number_band(surfaces, band, listed, seen, numbers, found[name][rows])
+                number_band(surfaces, band, listed, seen, numbers, layers[name][rows])
             elif moved is None:
-                found[name][rows] = 0
+                layers[name][rows] = 0
             else:
-                motion_band(surfaces, moved, band, listed, seen, found[name][rows])
+                motion_band(surfaces, moved, band, listed, seen, layers[name][rows])
 
     bands.each(draw)
     if "motion" in names:
-        found["motion"] /= np.float32(MOTION_SPAN)
+        layers["motion"] /= np.float32(MOTION_SPAN)
     if "position" in names:
-        found["position"][:] = _positions(picture, depth)
-    return found
+        layers["position"][:] = _positions(picture, depth)
+    return layers
 
 
 def _same_before(picture, before, surfaces, size):

@@ -24,15 +24,15 @@ def painting(members) -> dict[str, np.ndarray]:
     parts = [part for part, _ in members]
     painted = [part.look.paint for part in parts if part.look.paint is not None]
     textures = list({paint.texture.key: paint.texture for paint in painted}.values())
-    number = {one.key: index for index, one in enumerate(textures)}
-    all_levels = [level for one in textures for level in one.levels]
+    number = {texture_.key: index for index, texture_ in enumerate(textures)}
+    all_levels = [level for texture_ in textures for level in texture_.levels]
     starts = np.cumsum([0, *(level.shape[0] * level.shape[1] for level in all_levels)])
     levels = [(level.shape[1], level.shape[0], start) for level, start in zip(all_levels, starts, strict=False)]
-    first_levels = np.cumsum([0, *(len(one.levels) for one in textures)])
+    first_levels = np.cumsum([0, *(len(texture_.levels) for texture_ in textures)])
     rows = np.zeros((len(parts) if painted else 0, texture.PAINT_SIZE), np.float32)
     sizes = np.ones((len(rows), 2), np.int64)
     uvs = []
-    for row, size, (part, one) in zip(rows, sizes, members, strict=False):
+    for row, size, (part, texture_) in zip(rows, sizes, members, strict=False):
         paint, topology = part.look.paint, part.drawable.mesh.topology
         if paint is None:
             uvs.append(np.zeros((len(topology.triangles), 6), np.float32))
@@ -43,7 +43,7 @@ def painting(members) -> dict[str, np.ndarray]:
         row[texture.ON_COLOUR] = "colour" in part.look.settings.painted
         row[texture.ON_GLOW] = "glow" in part.look.settings.painted
         size[:] = levels[first_levels[number[paint.texture.key]]][:2]
-        uvs.append(paint.uvs[topology.triangle_corners[one.order]].reshape(-1, 6))
+        uvs.append(paint.uvs[topology.triangle_corners[texture_.order]].reshape(-1, 6))
     return {
         "paints": frozen(rows),
         "sizes": frozen(sizes, np.int64),

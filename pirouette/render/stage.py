@@ -60,13 +60,15 @@ def surfaces_of(parts: list[Part], screen_from_world: np.ndarray) -> Surfaces:
     members = list(zip(parts, clusters, strict=True))
     counts = [len(part.drawable.matrices) for part in parts]
     return Surfaces(
-        **_pairs(counts, [one.count for one in clusters]),
+        **_pairs(counts, [cluster.count for cluster in clusters]),
         **_instances(parts, counts, screen_from_world),
         **_points(members),
         **painting(members),
-        member_offsets=_offsets(one.member_offsets for one in clusters),
-        triangle_offsets=_offsets(one.triangle_offsets for one in clusters),
-        local=frozen(np.concatenate([np.zeros((3, 0), np.uint8), *(one.local for one in clusters)], axis=1), np.uint8),
+        member_offsets=_offsets(cluster.member_offsets for cluster in clusters),
+        triangle_offsets=_offsets(cluster.triangle_offsets for cluster in clusters),
+        local=frozen(
+            np.concatenate([np.zeros((3, 0), np.uint8), *(cluster.local for cluster in clusters)], axis=1), np.uint8
+        ),
         materials=frozen(
             np.stack([material_row(part) for part in parts]) if parts else np.zeros((0, face.MATERIAL_SIZE))
         ),

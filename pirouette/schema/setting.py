@@ -104,7 +104,7 @@ def _parse_reference(setting, raw):
 
 
 def _parse_references(setting, raw):
-    if not isinstance(raw, list) or len(raw) > MAX_REFERENCES or not all(isinstance(one, str) for one in raw):
+    if not isinstance(raw, list) or len(raw) > MAX_REFERENCES or not all(isinstance(name, str) for name in raw):
         fail("", f"{shown(raw)} is not a list of up to {MAX_REFERENCES} ids of things in the scene", "value.references")
     return tuple(raw)
 
@@ -116,7 +116,7 @@ def _parse_asset(setting, raw):
 
 
 def _parse_flags(setting, raw):
-    if not isinstance(raw, list) or not all(one in setting.choices for one in raw):
+    if not isinstance(raw, list) or not all(member in setting.choices for member in raw):
         fail("", f"{shown(raw)} is not a list of some of {', '.join(setting.choices)}", "value.flags")
     return tuple(choice for choice in setting.choices if choice in raw)
 

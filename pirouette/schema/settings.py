@@ -25,9 +25,9 @@ def _texts_under(cls) -> dict[str, str]:
     """The text under each setting of a class. Read when it is asked for: no command that computes needs it."""
     body = ast.parse(textwrap.dedent(inspect.getsource(cls))).body[0].body
     return {
-        one.target.id: inspect.cleandoc(text.value.value)
-        for one, text in pairwise(body)
-        if isinstance(one, ast.AnnAssign) and isinstance(text, ast.Expr) and isinstance(text.value, ast.Constant)
+        statement.target.id: inspect.cleandoc(text.value.value)
+        for statement, text in pairwise(body)
+        if isinstance(statement, ast.AnnAssign) and isinstance(text, ast.Expr) and isinstance(text.value, ast.Constant)
     }
 
 
@@ -63,8 +63,8 @@ class Settings(BaseModel):
     def declared(cls) -> dict[str, Setting]:
         """The settings by name, in the order in which they are shown: the kind's own before those it shares."""
         if "_declared" not in cls.__dict__:
-            own = cls.__dict__.get("__annotations__", {})
-            names = sorted(cls.model_fields, key=lambda name: name not in own)
+            annotations = cls.__dict__.get("__annotations__", {})
+            names = sorted(cls.model_fields, key=lambda name: name not in annotations)
             cls._declared = {name: cls.model_fields[name].json_schema_extra["setting"] for name in names}
         return cls._declared
 
@@ -95,7 +95,7 @@ class Settings(BaseModel):
             if setting.sort == "reference" and value is not None:
                 yield name, setting.choices, value
             elif setting.sort == "references":
-                yield from ((f"{name}/{number}", setting.choices, one) for number, one in enumerate(value))
+                yield from ((f"{name}/{number}", setting.choices, choice) for number, choice in enumerate(value))
 
     def assets(self):
         """Yield (name, sort of asset, id) of every asset that is used."""

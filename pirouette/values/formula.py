@@ -278,15 +278,15 @@ def _carried(around, name):
     """What copies or points carry under a name."""
     if around.attributes is None:
         return 0.0
-    found = around.attributes.get(name)
-    if found is None and name == "seed":
+    values = around.attributes.get(name)
+    if values is None and name == "seed":
         return around.index + 1
-    if found is None:
+    if values is None:
         there = ", ".join(sorted(around.attributes)) or "none"
         raise ProblemError(
             Problem("", f"nothing here carries “{name}”; attributes there are: {there}", "formula.attribute")
         )
-    return found
+    return values
 
 
 def _looked_up(around, reference):

@@ -30,7 +30,7 @@ class Value:
     @property
     def key_parts(self) -> tuple:
         """All that its numbers follow from at any time, but what it refers to."""
-        return tuple(getattr(self, one.name) for one in fields(self))
+        return tuple(getattr(self, field.name) for field in fields(self))
 
     def sign(self, around: Surroundings, result):
         """Return what is equal whenever the numbers for the same copies are; `result` is what `at` gave."""

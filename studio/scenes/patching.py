@@ -62,10 +62,10 @@ def _at(document, path):
 
 def joined(patch, inverse, more, more_inverse) -> tuple[list, list]:
     """Return two steps as one: patch and inverse. A value that only moves on keeps its last and its first number."""
-    same_places = [one.get("path") for one in patch] == [one.get("path") for one in more]
+    same_places = [operation.get("path") for operation in patch] == [operation.get("path") for operation in more]
     if (
         same_places
-        and all(one["op"] == "replace" for one in more)
+        and all(operation["op"] == "replace" for operation in more)
         and all(o["op"] in ("add", "replace") for o in patch)
     ):
         return [{**one, "value": other["value"]} for one, other in zip(patch, more, strict=True)], inverse

@@ -92,14 +92,14 @@ def _places(places, offsets, start, out):
                 centre += D(places[2 * c + k])
             centre /= D(max(last - first, 1))
             for c in range(first, last):
-                own = D(places[2 * c + k])
+                here = D(places[2 * c + k])
                 after = D(places[2 * (first if c == last - 1 else c + 1) + k])
                 before = D(places[2 * (last - 1 if c == first else c - 1) + k])
                 at = 8 * (c - start) + k
-                out[at] = F(own)
-                out[at + 2] = F(HALF * (own + after))
+                out[at] = F(here)
+                out[at + 2] = F(HALF * (here + after))
                 out[at + 4] = F(centre)
-                out[at + 6] = F(HALF * (own + before))
+                out[at + 6] = F(HALF * (here + before))
 
 
 def refined(values, weights, rounding, offsets, corners, uses, ends, sides, edges_at) -> np.ndarray:

@@ -37,7 +37,7 @@ def _cut(triangles, starts, uses, order, local, members, member_offsets, triangl
     cluster = 0
     first = 0
     placed = 0
-    own = 0
+    local_count = 0
     member_count = 0
     untouched = 0
     highest = -1
@@ -56,12 +56,12 @@ def _cut(triangles, starts, uses, order, local, members, member_offsets, triangl
         fresh = 0
         for k in range(3):
             fresh += seen_in[triangles[t, k]] != cluster
-        if placed > first and (is_apart or placed - first >= MAX_TRIANGLES or own + fresh > MAX_MEMBERS):
+        if placed > first and (is_apart or placed - first >= MAX_TRIANGLES or local_count + fresh > MAX_MEMBERS):
             cluster += 1
             triangle_offsets[cluster] = placed
             member_offsets[cluster] = member_count
             first = placed
-            own = 0
+            local_count = 0
             head = 0
             tail = 0
             highest = -1
@@ -72,8 +72,8 @@ def _cut(triangles, starts, uses, order, local, members, member_offsets, triangl
             p = triangles[t, k]
             if seen_in[p] != cluster:
                 seen_in[p] = cluster
-                slot[p] = own
-                own += 1
+                slot[p] = local_count
+                local_count += 1
                 members[member_count] = p
                 member_count += 1
             local[k, placed] = slot[p]

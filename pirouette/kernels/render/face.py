@@ -223,35 +223,35 @@ def put_material(table, first, stop, surfaces, part, k):
     glow_b = tints[k, 2] * tints[k, 4] * materials[part, GLOW + 2]
     rough, metal, bright = materials[part, ROUGHNESS], materials[part, METAL], materials[part, BRIGHTNESS]
     opacity = tints[k, 3]
-    own = table[first:]
+    rows = table[first:]
     count = stop - first
     if len(surfaces.paints):
         mine = F(part) if materials[part, HAS_PAINT] > HALF else -ONE
         for i in range(count):
-            own[PART + i] = mine
+            rows[PART + i] = mine
     if materials[part, HAS_TINTS] > HALF:
         for i in range(count):
-            glow = own[GLOW_R + i]
-            own[GLOW_R + i] = own[RED + i] * glow * glow_r
-            own[GLOW_G + i] = own[GREEN + i] * glow * glow_g
-            own[GLOW_B + i] = own[BLUE + i] * glow * glow_b
-            own[RED + i] *= red
-            own[GREEN + i] *= green
-            own[BLUE + i] *= blue
-            own[OPACITY + i] *= opacity
+            glow = rows[GLOW_R + i]
+            rows[GLOW_R + i] = rows[RED + i] * glow * glow_r
+            rows[GLOW_G + i] = rows[GREEN + i] * glow * glow_g
+            rows[GLOW_B + i] = rows[BLUE + i] * glow * glow_b
+            rows[RED + i] *= red
+            rows[GREEN + i] *= green
+            rows[BLUE + i] *= blue
+            rows[OPACITY + i] *= opacity
     else:
         for i in range(count):
-            own[RED + i] = red
-            own[GREEN + i] = green
-            own[BLUE + i] = blue
-            own[GLOW_R + i] = glow_r
-            own[GLOW_G + i] = glow_g
-            own[GLOW_B + i] = glow_b
-            own[OPACITY + i] = opacity
+            rows[RED + i] = red
+            rows[GREEN + i] = green
+            rows[BLUE + i] = blue
+            rows[GLOW_R + i] = glow_r
+            rows[GLOW_G + i] = glow_g
+            rows[GLOW_B + i] = glow_b
+            rows[OPACITY + i] = opacity
     for i in range(count):
-        own[ROUGH + i] = rough
-        own[METALLIC + i] = metal
-        own[BRIGHT + i] = bright
+        rows[ROUGH + i] = rough
+        rows[METALLIC + i] = metal
+        rows[BRIGHT + i] = bright
 
 
 @kernel
@@ -267,9 +267,9 @@ def put_paint(table, count, surfaces):
             continue
         paint = paints[part]
         texture = I(paint[TEXTURE])
-        own = levels[first_levels[texture] : first_levels[texture + 1]]
+        its_levels = levels[first_levels[texture] : first_levels[texture + 1]]
         sample(
-            texels, light_of, own, table[PLACE_U + i], table[PLACE_V + i], table[SEEN_AT + i],
+            texels, light_of, its_levels, table[PLACE_U + i], table[PLACE_V + i], table[SEEN_AT + i],
             I(paint[BEYOND]), near, far,
         )  # fmt: skip
         for k in range(3):

@@ -94,12 +94,12 @@ def _fill(count, row, surfaces, band, entries, fragments, faces):
             if wholes[at * U(WHOLE_SIZE) + U(MARK)] != mark:
                 wholes[at * U(WHOLE_SIZE) + U(MARK)] = mark
                 put_face(faces, at, surfaces, entries[(U(mark) >> U(7)) - U(1)], mark & 127, x, y)
-            own = wholes[at * U(WHOLE_SIZE) + U(INSTANCE)]
-            if own != k:
+            instance = wholes[at * U(WHOLE_SIZE) + U(INSTANCE)]
+            if instance != k:
                 if i > run:
                     put_material(table, run, i, surfaces, part, k)
                 run = i
-                k = own
+                k = instance
                 part = surfaces.part_of[U(k)]
                 is_dressed = has_points(surfaces, part)
         put_fragment(table, i, faces, at, x, y)

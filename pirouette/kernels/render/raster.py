@@ -76,15 +76,15 @@ def _fill_small(seen, band, table, t, lane_x, lane_y, mark):
     lane_x, lane_y  where the samples of a row of pixels lie, LANES of them before the first pixel's corner
     """
     stride, samples = band.stride, len(band.offsets)
-    own = table[t:]
-    x0, rows = own[LEFT], own[FOOT] - own[TOP] + 1
-    a, a_x, a_y = I(own[EA]), I(own[EA_X]), I(own[EA_Y])
-    b, b_x, b_y = I(own[EB]), I(own[EB_X]), I(own[EB_Y])
-    c, c_x, c_y = I(own[EC]), I(own[EC_X]), I(own[EC_Y])
-    z, z_x, z_y = I(own[Z]).view(F), I(own[Z_X]).view(F), I(own[Z_Y]).view(F)
-    at = own[TOP] * stride + x0 * samples
+    numbers = table[t:]
+    x0, rows = numbers[LEFT], numbers[FOOT] - numbers[TOP] + 1
+    a, a_x, a_y = I(numbers[EA]), I(numbers[EA_X]), I(numbers[EA_Y])
+    b, b_x, b_y = I(numbers[EB]), I(numbers[EB_X]), I(numbers[EB_Y])
+    c, c_x, c_y = I(numbers[EC]), I(numbers[EC_X]), I(numbers[EC_Y])
+    z, z_x, z_y = I(numbers[Z]).view(F), I(numbers[Z_X]).view(F), I(numbers[Z_Y]).view(F)
+    at = numbers[TOP] * stride + x0 * samples
     # Whole lines of the cache: what was just written is read again at once only from where it was written.
-    for lane in range(-(at & (LANES - 1)), (own[RIGHT] - x0 + 1) * samples, LANES):
+    for lane in range(-(at & (LANES - 1)), (numbers[RIGHT] - x0 + 1) * samples, LANES):
         for row in range(rows):
             down = I(row << 8)
             draw_lanes(

@@ -26,10 +26,10 @@ def noise(points, settings, moment, links) -> np.ndarray:
 
 def ways(points, settings, moment, links):
     """The noise's own direction at each place, and up."""
-    own = sample_noise_vectors(in_its_space(points, links), settings, moment)
+    vectors = sample_noise_vectors(in_its_space(points, links), settings, moment)
     along = np.zeros_like(points)
     along[:, 1] = 1
-    return unit_rows(own), along
+    return unit_rows(vectors), along
 
 
 KIND = Kind(

@@ -38,8 +38,8 @@ def picture(points, settings, links) -> np.ndarray:
     u, v = local[:, first], local[:, second]
     inside = (u >= 0) & (u <= 1) & (v >= 0) & (v <= 1)
     beyond = "repeat" if settings.outside == "repeat" else "its edge"
-    found = sample_pixels(links["file"].asset.content, u, v, beyond)
-    weight = np.clip((found[:, :3] @ LUMINANCE) * found[:, 3] * np.float32(settings.gain), 0, 1)
+    pixels = sample_pixels(links["file"].asset.content, u, v, beyond)
+    weight = np.clip((pixels[:, :3] @ LUMINANCE) * pixels[:, 3] * np.float32(settings.gain), 0, 1)
     return weight * inside if settings.outside == "nothing" else weight
 
 

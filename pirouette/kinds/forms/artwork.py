@@ -45,7 +45,7 @@ def artwork(settings, links) -> Copies | Mesh:
     if "file" not in links:
         return Mesh.empty()
     drawing = links["file"].asset.content
-    total = sum(len(one.cubics) for shape in drawing.shapes for one in shape.contours)
+    total = sum(len(contour.cubics) for shape in drawing.shapes for contour in shape.contours)
     made = total * settings.detail * 2 * (settings.bevel_steps + 2 if settings.depth > 0 else 1)
     if made > MAX_POINTS:
         raise ProblemError(
@@ -56,15 +56,15 @@ def artwork(settings, links) -> Copies | Mesh:
     middle = (low + high) / 2
     meshes, places, colours, opacity = [], [], [], []
     for order, shape in enumerate(drawing.shapes):
-        paths = [(one.flattened(settings.detail) - middle) * scale for one in shape.contours]
-        closed = [one.closed for one in shape.contours]
+        paths = [(contour.flattened(settings.detail) - middle) * scale for contour in shape.contours]
+        closed = [contour.closed for contour in shape.contours]
         for mesh, colour in _pieces(shape, paths, closed, scale, settings):
             if not len(mesh.points):
                 continue
             least, most = mesh.bounds
-            own = (least + most) / 2
-            meshes.append(mesh.with_points(mesh.points - own, mesh.known_normals))
-            places.append([own[0], own[1], order * settings.layers])
+            centre = (least + most) / 2
+            meshes.append(mesh.with_points(mesh.points - centre, mesh.known_normals))
+            places.append([centre[0], centre[1], order * settings.layers])
             colours.append(np.ones(3) if colour is None or not settings.colours else colour)
             opacity.append(shape.opacity)
     if not meshes:
@@ -91,7 +91,7 @@ def _pieces(shape, paths, closed, scale, settings):
                 path if keep_closed or not is_closed else np.concatenate([path, path[:1]])
                 for path, is_closed in zip(paths, closed, strict=True)
             ]
-            yield outlines(opened, [one and keep_closed for one in closed]), colour
+            yield outlines(opened, [was_closed and keep_closed for was_closed in closed]), colour
         return
     if shape.fill is not None:
         yield _filled(resolve(paths, shape.fill_rule), settings), shape.fill

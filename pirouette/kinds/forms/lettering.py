@@ -86,7 +86,7 @@ def lettering(settings, links) -> Copies | Mesh:
 
 def _glyph(font, number, settings):
     """A glyph around the middle of its box, and where that middle is."""
-    paths = [one.flattened(settings.detail) * settings.size for one in font.contours(number)]
+    paths = [contour.flattened(settings.detail) * settings.size for contour in font.contours(number)]
     if not paths:
         return Mesh.empty(), np.zeros(2)
     low = np.min([path.min(axis=0) for path in paths], axis=0)

@@ -43,9 +43,13 @@ def model(settings, links) -> Copies | Mesh:
         middle = (points.min(axis=0) + points.max(axis=0)) / 2
         if settings.pieces == "one piece":
             middle = np.zeros(3, np.float32)
-        own = part.mesh.colours if settings.colours else None
+        colours_of_part = part.mesh.colours if settings.colours else None
         flat = settings.shading == "flat"
-        meshes.append(replace(part.mesh, points=points - middle, colours=own, is_flat=flat, known_normals=None, key=""))
+        meshes.append(
+            replace(
+                part.mesh, points=points - middle, colours=colours_of_part, is_flat=flat, known_normals=None, key=""
+            )
+        )
         places.append(middle)
         colours.append(np.ones(3) if part.colour is None or not settings.colours else part.colour)
     copies = Copies.at(meshes, np.array(places), which=np.arange(len(meshes))).moved(colours=np.array(colours))

@@ -38,9 +38,9 @@ def _radius(source) -> float:
     """Half the widest side of a source's box: forms are closer to that than to a ball around their corners."""
     if isinstance(source, Copies):
         drawn = source.flattened()
-        found = [one.matrices[:, :, 3] for one in drawn]
-        spread = np.concatenate(found) if found else np.zeros((1, 3))
-        inner = max((_radius(one.mesh) for one in drawn), default=0.0)
+        middles = [placed.matrices[:, :, 3] for placed in drawn]
+        spread = np.concatenate(middles) if middles else np.zeros((1, 3))
+        inner = max((_radius(placed.mesh) for placed in drawn), default=0.0)
         return float((spread.max(axis=0) - spread.min(axis=0)).max() / 2 + inner)
     low, high = source.bounds
     return float((high - low).max() / 2)

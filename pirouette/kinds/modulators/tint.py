@@ -37,8 +37,8 @@ def tint(copies, weights, settings, links) -> Copies:
     if settings.by == "picture" and "picture" in links:
         low, high = copies.position.min(axis=0, initial=np.inf), copies.position.max(axis=0, initial=-np.inf)
         u, v = ((copies.position - low) / np.maximum(high - low, 1e-9))[:, :2].T
-        found = sample_pixels(links["picture"].asset.content, u, v)
-        wanted, amount = found[:, :3], amount * found[:, 3]
+        pixels = sample_pixels(links["picture"].asset.content, u, v)
+        wanted, amount = pixels[:, :3], amount * pixels[:, 3]
     else:
         if settings.by == "chance":
             at = chances(copies.count, settings.seed)

@@ -51,7 +51,9 @@ def _inside(cells, settings):
 
 
 def _size(shape) -> np.ndarray:
-    meshes = [(shape, None)] if isinstance(shape, Mesh) else [(one.mesh, one.matrices) for one in shape.flattened()]
+    meshes = (
+        [(shape, None)] if isinstance(shape, Mesh) else [(placed.mesh, placed.matrices) for placed in shape.flattened()]
+    )
     low, high = np.full(3, np.inf), np.full(3, -np.inf)
     for mesh, matrices in meshes:
         corners = np.array(np.meshgrid(*np.stack(mesh.bounds, axis=1), indexing="ij")).reshape(3, -1).T

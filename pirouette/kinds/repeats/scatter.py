@@ -48,9 +48,9 @@ def advice(shape, settings, links) -> str:
         return "there are no faces to strew over; begin with a form, or choose corners or edges"
     if settings.where == "inside" and not mesh.topology.is_closed:
         return "the form is not closed, so nothing is inside it"
-    found = len(places_on(mesh, mesh, settings.where, settings.count, settings.apart, settings.seed)[0])
-    if settings.apart > 0 and found < settings.count:
-        return f"only {found:,} of {settings.count:,} places fit {settings.apart:g} apart"
+    place_count = len(places_on(mesh, mesh, settings.where, settings.count, settings.apart, settings.seed)[0])
+    if settings.apart > 0 and place_count < settings.count:
+        return f"only {place_count:,} of {settings.count:,} places fit {settings.apart:g} apart"
     return ""
 
 
