@@ -2,6 +2,7 @@
 
 import { h } from "./lib/dom.js";
 import { pacesOf } from "./lib/pace.js";
+import { isPressed } from "./lib/shortcut.js";
 import { Clipboard } from "./panels/clipboard.js";
 import { Details, keyValue } from "./panels/details.js";
 import { Dial } from "./panels/dial.js";
@@ -221,142 +222,117 @@ const COMMANDS = [
   {
     title: "Play or pause",
     keys: "Space",
-    match: (e) => e.key === " ",
     run: () => store.set({ playing: !store.state.playing }),
   },
-  { title: "A frame back", keys: ",", match: (e) => e.key === ",", run: () => store.seek(store.state.frame - 1) },
-  { title: "A frame on", keys: ".", match: (e) => e.key === ".", run: () => store.seek(store.state.frame + 1) },
-  { title: "Key before", keys: "[", match: (e) => e.key === "[", run: () => jumpKey(-1) },
-  { title: "Key after", keys: "]", match: (e) => e.key === "]", run: () => jumpKey(1) },
-  { title: "First frame", keys: "Home", match: (e) => e.key === "Home", run: () => store.seek(0) },
+  { title: "A frame back", keys: ",", run: () => store.seek(store.state.frame - 1) },
+  { title: "A frame on", keys: ".", run: () => store.seek(store.state.frame + 1) },
+  { title: "Key before", keys: "[", run: () => jumpKey(-1) },
+  { title: "Key after", keys: "]", run: () => jumpKey(1) },
+  { title: "First frame", keys: "Home", run: () => store.seek(0) },
   {
     title: "Begin the work area here",
     keys: "I",
-    match: (e) => e.key.toLowerCase() === "i",
     run: () => store.bound("first"),
   },
   {
     title: "End the work area here",
     keys: "O",
-    match: (e) => e.key.toLowerCase() === "o",
     run: () => store.bound("end"),
   },
   {
     title: "Work on the whole scene",
     keys: "U",
-    match: (e) => e.key.toLowerCase() === "u",
     run: () => store.set({ work: null }),
   },
   {
     title: "Closer in time",
-    keys: "+",
-    match: (e) => e.key === "+" || e.key === "=",
+    keys: "+ or =",
     run: () => lanes.zoom(1 / TIME_ZOOM, store.state.frame),
   },
   {
     title: "Wider in time",
     keys: "−",
-    match: (e) => e.key === "-",
     run: () => lanes.zoom(TIME_ZOOM, store.state.frame),
   },
   {
     title: "Key the focused value",
     keys: "K",
-    match: (e) => e.key.toLowerCase() === "k" && !e.shiftKey,
     run: keyFocused,
   },
   {
     title: "Record changes as keys",
     keys: "Shift K",
-    match: (e) => e.key === "K" && e.shiftKey,
     run: () => store.set({ recording: !store.state.recording }),
   },
   {
     title: "Bring the selection into view",
     keys: "F",
-    match: (e) => e.key.toLowerCase() === "f",
     run: () => viewport.frameSelection(),
   },
   {
     title: "Back to the camera",
     keys: "C",
-    match: (e) => e.key.toLowerCase() === "c" && !e.shiftKey,
     run: () => viewport.backToCamera(),
   },
   {
     title: "Put the camera where the view is",
     keys: "Shift C",
-    match: (e) => e.key === "C" && e.shiftKey,
     run: putCamera,
   },
-  { title: "Proof", keys: "P", match: (e) => e.key.toLowerCase() === "p" && !e.shiftKey, run: () => proofs.make() },
-  { title: "Contact sheet", keys: "Shift P", match: (e) => e.key === "P" && e.shiftKey, run: () => sheet.open() },
-  { title: "Onion skins", keys: "G", match: (e) => e.key.toLowerCase() === "g", run: () => onion.toggle() },
+  { title: "Proof", keys: "P", run: () => proofs.make() },
+  { title: "Contact sheet", keys: "Shift P", run: () => sheet.open() },
+  { title: "Onion skins", keys: "G", run: () => onion.toggle() },
   {
     title: "Earlier states of the scene",
     keys: "H",
-    match: (e) => e.key.toLowerCase() === "h",
     run: () => states.open(),
   },
   {
     title: "Then or now, while comparing",
     keys: "B",
-    match: (e) => e.key.toLowerCase() === "b",
     run: () => states.toggle(),
   },
   {
     title: "Safe areas",
     keys: "A",
-    match: (e) => e.key.toLowerCase() === "a",
     run: () => store.set({ safe: !store.state.safe }),
   },
-  { title: "Render", keys: "R", match: (e) => e.key.toLowerCase() === "r", run: () => renders.open() },
-  { title: "Find a command or a step", keys: "/", match: (e) => e.key === "/", run: () => openPalette() },
-  { title: "All keys", keys: "?", match: (e) => e.key === "?", run: () => byId("keys-dialog").showModal() },
-  { title: "Evening or daylight", keys: "T", match: (e) => e.key.toLowerCase() === "t", run: switchTheme },
+  { title: "Render", keys: "R", run: () => renders.open() },
+  { title: "Find a command or a step", keys: "/", run: () => openPalette() },
+  { title: "All keys", keys: "?", run: () => byId("keys-dialog").showModal() },
+  { title: "Evening or daylight", keys: "T", run: switchTheme },
   {
     title: "Undo",
     keys: "Ctrl Z",
-    ctrl: true,
-    match: (e) => e.key.toLowerCase() === "z" && !e.shiftKey,
     run: () => store.undo(),
   },
   {
     title: "Redo",
     keys: "Ctrl Shift Z",
-    ctrl: true,
-    match: (e) => e.key.toLowerCase() === "z" && e.shiftKey,
     run: () => store.redo(),
   },
-  { title: "Duplicate", keys: "Ctrl D", ctrl: true, match: (e) => e.key.toLowerCase() === "d", run: duplicateSelected },
+  { title: "Duplicate", keys: "Ctrl D", run: duplicateSelected },
   {
     title: "Copy the value or line",
     keys: "Ctrl C",
-    ctrl: true,
-    match: (e) => e.key.toLowerCase() === "c",
     run: () => clipboard.copy(),
   },
   {
     title: "Paste the value or line",
     keys: "Ctrl V",
-    ctrl: true,
-    match: (e) => e.key.toLowerCase() === "v",
     run: () => clipboard.paste(),
   },
   {
     title: "Select all figures",
     keys: "Ctrl A",
-    ctrl: true,
-    match: (e) => e.key.toLowerCase() === "a",
     run: selectAll,
   },
   {
     title: "Snap handles to round numbers",
     keys: "N",
-    match: (e) => e.key.toLowerCase() === "n",
     run: () => store.set({ snap: !store.state.snap }),
   },
-  { title: "Remove", keys: "Del", match: (e) => e.key === "Delete", run: removeSelected },
+  { title: "Remove", keys: "Del", run: removeSelected },
 ];
 
 function openPalette() {
@@ -386,10 +362,9 @@ document.addEventListener("keydown", (event) => {
   if (document.querySelector("dialog[open]")) return;
   // Space and Enter press the focused button, as everywhere.
   if (event.key === " " && event.target.matches("button, a, summary, input")) return;
-  const ctrl = event.ctrlKey || event.metaKey;
   // Words that are selected on the page are copied as everywhere.
-  if (ctrl && event.key.toLowerCase() === "c" && String(window.getSelection())) return;
-  const command = COMMANDS.find((one) => Boolean(one.ctrl) === ctrl && one.match(event));
+  if (isPressed("Ctrl C", event) && String(window.getSelection())) return;
+  const command = COMMANDS.find(({ keys }) => isPressed(keys, event));
   if (!command) {
     if (event.key === "Escape") store.set({ open: null, problem: null, grip: null, also: new Set() });
     return;
