@@ -64,6 +64,7 @@ def _parser():
     kinds.add_argument("--json", action="store_true", help="print JSON")
     kinds.add_argument("--markdown", action="store_true", help="print the pages of docs/kinds.md")
     kinds.add_argument("--pictures", type=Path, metavar="FOLDER", help="write a picture of each kind, for that page")
+    kinds.add_argument("--assets", type=Path, metavar="FOLDER", default=".", help="where the files are that they show")
     formats = add("formats", _formats, "List all formats of files with their options.")
     formats.add_argument("--json", action="store_true", help="print JSON")
     evaluate = add("evaluate", _evaluate, "Evaluate one frame and write its geometry.")
@@ -241,7 +242,7 @@ def _kinds(options):
     if options.pictures:
         from .kind_pictures import write_pictures
 
-        print(f"{len(write_pictures(options.pictures))} pictures in {options.pictures}")
+        print(f"{len(write_pictures(options.pictures, options.assets))} pictures in {options.pictures}")
     elif options.json:
         print(json.dumps({**catalogue.describe(), "things": things.describe()}, indent=1, ensure_ascii=False))
     elif options.markdown:

@@ -3,9 +3,6 @@
 from . import catalogue
 from .document import things
 
-# These show files of one's own.
-NEEDS_ASSET = ("artwork", "model")
-
 TITLES = {
     "form": "Forms",
     "repeat": "Repeats",
@@ -17,6 +14,11 @@ TITLES = {
     "look": "Looks",
     "light": "Lights",
 }
+
+
+def picture_name(kind) -> str:
+    """Return the name of the file that shows a kind; steps have the shortest, they are looked for most."""
+    return f"{kind.id}.png" if kind in catalogue.STEPS else f"{kind.group}-{kind.id}.png"
 
 
 def _range(setting) -> str:
@@ -47,8 +49,7 @@ def markdown() -> str:
         lines += [f"## {title}", ""]
         for kind in (kind for kind in catalogue.ALL if kind.group == group):
             described = kind.describe()
-            picture = f"![{kind.id}](kinds/{kind.id}.png)"
-            shown = [picture, ""] if kind in catalogue.STEPS and kind.id not in NEEDS_ASSET else []
+            shown = [f"![{kind.id}](kinds/{picture_name(kind)})", ""]
             lines += [f"### `{kind.id}`", "", *shown, f"{kind.summary} Reads: “{kind.sentence.replace('**', '')}”.", ""]
             lines += [*_table(described["settings"]), ""]
     lines += ["## Things in a scene", ""]

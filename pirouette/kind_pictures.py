@@ -1,9 +1,10 @@
-"""Small pictures of what each kind of step does, made by the renderer for docs/kinds.md."""
+"""Small pictures of what each kind does, made by the renderer for docs/kinds.md."""
 
 from pathlib import Path
 
 from . import catalogue
-from .docs import NEEDS_ASSET
+from .assets.library import FolderLibrary, Libraries, shipped
+from .docs import picture_name
 from .document import read_scene
 from .document.read import new_scene
 from .evaluate import evaluate
@@ -49,64 +50,151 @@ SHOWN = {
     "displace": {"strength": 26, "size": 50},
     "subdivide": {"times": 3},
     "lettering": {"text": "Kite", "size": 88, "depth": 18},
-    "model": {},
-    "artwork": {},
+    "model": {"file": "paper-kite.obj"},
+    "artwork": {"file": "kite-mark.svg", "depth": 14},
     "terrain": {"parts": 60},
     "helix": {},
 }
 SWINGS = {"position": [{"sort": "swing", "middle": 0, "amount": 190, "times": 1}, 0, 0]}
 
 
-def picture_scene(kind) -> dict:
-    """Return the JSON of the scene that shows a kind."""
+PAPER = {"id": "look", "kind": "surface", "settings": {"colour": "#f4ead7", "roughness": 0.7}}
+LINE = {"id": "look", "kind": "wire", "settings": {"colour": "#f0a830", "width": 10}}
+FACING = ("lettering", "artwork", "circle", "polygon", "path", "wheel")
+# A wall of tiles that grow and redden where a field is.
+WALL = [
+    {"id": "tile", "kind": "box", "settings": {"width": 11, "height": 11, "depth": 11}},
+    {"id": "wall", "kind": "grid", "settings": {"columns": 15, "rows": 9, "layers": 1, "apart": [21, 21, 21]}},
+    {
+        "id": "there",
+        "kind": "shift",
+        "settings": {"size": 1.85, "colouring": 1, "colour": "#e2553a"},
+        "only_where": "field",
+    },
+]
+CLAUSES = {
+    "region": {"size": [190, 170, 190]},
+    "between": {"start": -60, "end": 60, "fade": 40},
+    "angle": {"width": 140, "fade": 60},
+    "noise": {"size": 90, "contrast": 2},
+    "rule": {"weight": {"sort": "formula", "text": "0.5 + 0.5 * cos(length(x, y) * 5)"}},
+    "near": {"within": 14, "fade": 50},
+    "order": {"start": 0.3, "end": 0.6, "fade": 0.1},
+    "beat": {"times": 3, "phase": 0.62},
+    "picture": {"file": "woven-string.png", "size": [300, 190, 1], "gain": 1.6},
+}
+LOOKS = {
+    "surface": {"colour": "#e2553a", "roughness": 0.35},
+    "wire": {"colour": "#f0a830", "width": 5},
+    "dots": {"colour": "#f0a830", "size": 22},
+}
+# Lights alone, brighter than among others.
+LIGHTS = {"sun": {}, "key": {"position": [-150, 130, 220], "width": 60, "reach": 380}, "sky": {"brightness": 1.2}}
+# From which way, through which lens and how many radii away each is seen.
+VIEWS = {"clause": ((0, 0, 1), 60, 3.2), "light": ((0.12, 0.42, 1), 60, 2.7), "finish": ((0.12, 0.42, 1), 60, 2.7)}
+FINISHES = {
+    "glow": {"strength": 1.3, "above": 0.7, "size": 0.6},
+    "vignette": {"strength": 0.9, "reach": 0.25},
+    "exposure": {"stops": -1.5},
+}
+
+
+def _figure(name, routine, looks, **more) -> dict:
+    return {"id": name.lower(), "name": name, "routine": routine, "looks": looks, **more}
+
+
+def _hidden(name, *routine) -> dict:
+    return _figure(name, list(routine), [], visible="hidden")
+
+
+def _ring(radius) -> dict:
+    return {"id": "round", "kind": "circle", "settings": {"radius": radius}}
+
+
+def _scene(kind, figures, **sections) -> dict:
     raw = new_scene(kind.id)
     raw["frame"] = {"width": SIZE[0], "height": SIZE[1], "background": "solid", "colour": "#1d2325"}
-    is_curve = kind in catalogue.CURVES
-    paper = {"colour": "#f4ead7", "roughness": 0.7}
-    look = (
-        {"id": "look", "kind": "wire", "settings": {"colour": "#f0a830", "width": 10}}
-        if is_curve
-        else {"id": "look", "kind": "surface", "settings": paper}
-    )
+    return {**raw, "figures": figures, **sections}
+
+
+def _step(kind) -> dict:
     step = {"id": "shown", "kind": kind.id, "settings": SHOWN.get(kind.id, {})}
     moves = kind.looks_back or kind.id == "afterimage"
-    turned = (
-        [-24, -32, 0]
-        if kind.id in ("plane", "disc")
-        else [0, 0, 0]
-        if kind.id in ("lettering", "circle", "polygon", "path", "wheel")
-        else [24, -32, 0]
-    )
-    raw["figures"] = [
-        {
-            "id": "shown",
-            "name": "Shown",
-            "place": {"rotation": turned, **(SWINGS if moves else {})},
-            "routine": [*BEFORE[kind.group], step],
-            "looks": [look],
-        },
-        {"id": "ball", "name": "Ball", "visible": "hidden", "routine": [BALL], "looks": []},
-        {
-            "id": "round",
-            "name": "Round",
-            "visible": "hidden",
-            "routine": [{"id": "round", "kind": "circle", "settings": {"radius": 70}}],
-            "looks": [],
-        },
+    turned = [-24, -32, 0] if kind.id in ("plane", "disc") else [0, 0, 0] if kind.id in FACING else [24, -32, 0]
+    place = {"rotation": turned, **(SWINGS if moves else {})}
+    look = LINE if kind in catalogue.CURVES else PAPER
+    shown = _figure("Shown", [*BEFORE[kind.group], step], [look], place=place)
+    return _scene(kind, [shown, _hidden("Ball", BALL), _hidden("Round", _ring(70))])
+
+
+def _clause(kind) -> dict:
+    clause = {"id": "clause", "kind": kind.id, "settings": CLAUSES.get(kind.id, {})}
+    others = []
+    if kind.id == "near":
+        clause["settings"]["to"] = "round"
+        others = [_hidden("Round", _ring(60))]
+    if kind.id == "within":
+        clause["settings"]["figure"] = "ball"
+        others = [_hidden("Ball", {**BALL, "settings": {**BALL["settings"], "radius": 80}})]
+    field = {"id": "field", "name": "Field", "clauses": [clause]}
+    return _scene(kind, [_figure("Wall", WALL, [PAPER]), *others], fields=[field])
+
+
+def _look(kind) -> dict:
+    ring = {"id": "ring", "kind": "torus", "settings": {"segments": 28, "sides": 12}}
+    look = {"id": "look", "kind": kind.id, "settings": LOOKS[kind.id]}
+    return _scene(kind, [_figure("Ring", [ring], [look], place={"rotation": [48, 24, 0]})])
+
+
+def _painted(colour) -> list[dict]:
+    return [{**PAPER, "settings": {**PAPER["settings"], "colour": colour}}]
+
+
+def _still_life() -> list[dict]:
+    ball = {**BALL, "settings": {**BALL["settings"], "radius": 40}}
+    box = {"id": "box", "kind": "box", "settings": {"width": 54, "height": 54, "depth": 54}}
+    floor = {"id": "floor", "kind": "plane", "settings": {"width": 270, "height": 150, "facing": "y"}}
+    return [
+        _figure("Ball", [ball], [PAPER], place={"position": [-52, 0, 10]}),
+        _figure("Box", [box], _painted("#e2553a"), place={"position": [56, -13, 0], "rotation": [0, -28, 0]}),
+        _figure("Floor", [floor], _painted("#2f8f9d"), place={"position": [0, -40, 0]}),
     ]
-    return raw
 
 
-def write_pictures(folder) -> list[Path]:
-    """Write a PNG for each kind of step that can be shown without files of one's own; returns their paths."""
+def _light(kind) -> dict:
+    light = {"id": "light", "name": "Light", "kind": kind.id, "settings": LIGHTS[kind.id]}
+    return _scene(kind, _still_life(), lights=[light])
+
+
+def _finish(kind) -> dict:
+    figures = _still_life()
+    glowing = {"colour": "#f0a830", "glow": 1.4, "glow_colour": "#f0a830"}
+    figures[0]["looks"] = [{"id": "look", "kind": "surface", "settings": glowing}]
+    finish = [{"id": "shown", "kind": kind.id, "settings": FINISHES[kind.id]}]
+    if kind.id != "exposure":
+        finish.append({"id": "exposure", "kind": "exposure", "settings": {}})
+    return _scene(kind, figures, finish=finish)
+
+
+def picture_scene(kind) -> dict:
+    """Return the JSON of the scene that shows a kind."""
+    makers = {"clause": _clause, "look": _look, "light": _light, "finish": _finish}
+    return makers.get(kind.group, _step)(kind)
+
+
+def write_pictures(folder, assets) -> list[Path]:
+    """Write a PNG for each kind; returns their paths.
+
+    assets  the folder of the files that kinds show which show files
+    """
     folder = Path(folder)
     folder.mkdir(parents=True, exist_ok=True)
+    library = Libraries(FolderLibrary(assets), shipped())
     made = []
-    for kind in catalogue.STEPS:
-        if kind.id not in NEEDS_ASSET:
-            path = folder / f"{kind.id}.png"
-            scene = read_scene(picture_scene(kind))
-            view = framing(evaluate(scene, FRAME).drawables, (0, 0, 1), room=5)
-            write_png(path, render_scene(scene, FRAME, SIZE, SAMPLES, view=view).pixels())
-            made.append(path)
+    for kind in catalogue.ALL:
+        path = folder / picture_name(kind)
+        scene = read_scene(picture_scene(kind), library)
+        view = framing(evaluate(scene, FRAME).drawables, *VIEWS.get(kind.group, ((0, 0, 1), 60, 5)))
+        write_png(path, render_scene(scene, FRAME, SIZE, SAMPLES, view=view).pixels())
+        made.append(path)
     return made
