@@ -48,7 +48,7 @@ class Resolved:
 class Settings(BaseModel):
     """A declared set of settings. Reading one from JSON finds every mistake at once."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", arbitrary_types_allowed=True)
+    model_config = ConfigDict(frozen=True, extra="forbid", arbitrary_types_allowed=True, defer_build=True)
 
     @field_validator("*", mode="plain")
     @classmethod
