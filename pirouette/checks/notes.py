@@ -68,7 +68,7 @@ def _used_fields(scene):
         for item in (*figure.routine, *figure.looks):
             if item.only_where:
                 yield item.only_where
-            for _, families, value in item.settings.references():
+            for _, families, value in item.settings.references:
                 if "fields" in families:
                     yield value
 

@@ -14,22 +14,28 @@ def _array_bytes(value) -> int:
     return sum(map(_array_bytes, value)) if type(value) is tuple else 0
 
 
-def held(result):
-    """Yield (record or array, its own bytes) of all that a result keeps alive.
+def records_in(value):
+    """Yield the records and arrays that a value is or holds, but not those that they keep alive in turn.
 
     Raises TypeError for what does not say how large it is
     """
-    if isinstance(result, np.ndarray):
-        yield result, result.nbytes
-    elif isinstance(result, (tuple, list)):
-        for held_part in result:
-            yield from held(held_part)
-    elif isinstance(result, dict):
-        for held_part in result.values():
-            yield from held(held_part)
-    elif hasattr(result, "own_bytes"):
-        yield result, result.own_bytes
-        for part in getattr(result, "parts", ()):
-            yield from held(part)
-    elif result is not None and not isinstance(result, (bool, int, float, str)):
-        raise TypeError(f"a {type(result).__name__} does not say how many bytes it holds")
+    if isinstance(value, np.ndarray) or hasattr(value, "own_bytes"):
+        yield value
+    elif isinstance(value, (tuple, list)):
+        for member in value:
+            yield from records_in(member)
+    elif isinstance(value, dict):
+        for member in value.values():
+            yield from records_in(member)
+    elif value is not None and not isinstance(value, (bool, int, float, str)):
+        raise TypeError(f"a {type(value).__name__} does not say how many bytes it holds")
+
+
+def size_of(record) -> int:
+    """Return the bytes of a record alone."""
+    return record.nbytes if isinstance(record, np.ndarray) else record.own_bytes
+
+
+def parts_of(record) -> tuple:
+    """Return the records that a record keeps alive."""
+    return tuple(records_in(getattr(record, "parts", ())))

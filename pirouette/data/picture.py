@@ -4,6 +4,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from .bytes import arrays_in
 from .mesh import Mesh
 from .texture import Paint
 
@@ -30,6 +31,14 @@ class DrawnLook:
     point_tints: np.ndarray | None = None
     paint: Paint | None = None
 
+    @property
+    def own_bytes(self) -> int:
+        return arrays_in(self) + arrays_in(self.settings)
+
+    @property
+    def parts(self) -> tuple:
+        return () if self.paint is None else (self.paint,)
+
 
 @dataclass(frozen=True, eq=False)
 class Drawable:
@@ -48,6 +57,14 @@ class Drawable:
     places_key: str
     part: int = 0
     reach: np.ndarray | None = None
+
+    @property
+    def own_bytes(self) -> int:
+        return arrays_in(self)
+
+    @property
+    def parts(self) -> tuple:
+        return (self.mesh, *self.looks)
 
 
 def _cross(a, b):

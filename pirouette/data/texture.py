@@ -56,6 +56,14 @@ class Paint:
     matrix: np.ndarray
     beyond: str
 
+    @property
+    def own_bytes(self) -> int:
+        return arrays_in(self)
+
+    @property
+    def parts(self) -> tuple:
+        return (self.texture,)
+
 
 def shrunk(light, down: int, across: int) -> np.ndarray:
     """Return a picture with so many rows and columns made into one; a rest that fills none is left out."""

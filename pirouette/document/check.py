@@ -35,11 +35,11 @@ def check_references(scene, add) -> None:
     for path, settings, only_where in _parts(scene):
         if only_where is not None and only_where not in ids["fields"]:
             add(f"{path}/only_where", f"there is no field “{only_where}”", "value.reference")
-        for name, families, value in settings.references():
+        for name, families, value in settings.references:
             if not any(value in ids[family] for family in families):
                 words = " or ".join(WORDS[family] for family in families)
                 add(f"{path}/{name}", f"there is no {words} “{value}”", "value.reference")
-        for name, sort, value in settings.assets():
+        for name, sort, value in settings.assets:
             if assets.get(value) != sort:
                 known = ", ".join(thing_id for thing_id, its in sorted(assets.items()) if its == sort) or "none yet"
                 add(f"{path}/{name}", f"there is no {sort} “{value}”; there are {known}", "value.asset")
@@ -144,7 +144,7 @@ def _needed(scene, figure):
 
     def follow(settings):
         found.extend(_places_in_formulas(scene, settings))
-        for _, families, value in settings.references():
+        for _, families, value in settings.references:
             if "fields" in families and value in scene.fields_by_id:
                 follow_field(value)
             elif value in scene.figures_by_id and "figures" in families:

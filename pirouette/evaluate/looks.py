@@ -35,13 +35,18 @@ def own_tints(colours, opacity) -> np.ndarray | None:
     return tints
 
 
+def look_path(figure, index) -> str:
+    """Where a look stands, for problems."""
+    return f"figures/{figure.name}/looks/{index} ({figure.looks[index].kind.id})"
+
+
 def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_tints) -> DrawnLook:
     """Return a look at this frame, with the weights of its fields and the colours of attributes written into tints.
 
     at_copies  what the copies carry
     """
     look = figure.looks[index]
-    settings = ev.resolve(look.settings, f"figures/{figure.name}/looks/{index} ({look.kind.id})")
+    settings = ev.resolve(look.settings, look_path(figure, index))
     is_once = len(matrices) == 1
     points = carried(mesh.points, matrices[0]) if is_once else matrices[:, :, 3]
     carries = mesh.attributes() if is_once else at_copies

@@ -1,27 +1,36 @@
 """Remembers results under their keys, up to a number of bytes; shared by threads.
 
 Results share what they are made of: copies their sources, meshes their topology. Each such record is counted once, for
-as long as any remembered result keeps it alive. Records derive arrays later (normals, edges), so they are counted anew
-when a result is asked for the first time, the second, the fourth and so on. That is why this is not one of the stores
-of `cachetools`, which count each entry once and by itself.
+as long as any remembered result or other record keeps it alive. Records derive arrays later (normals, edges), so those
+of a result are counted anew when it is asked for the first time, the second, the fourth and so on. That is why this is
+not one of the stores of `cachetools`, which count each entry once and by itself.
 """
 
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass
 
-from ..data.bytes import held
+from ..data.bytes import parts_of, records_in, size_of
 
 DEFAULT_BYTES = 768 * 1024 * 1024
 
 
 @dataclass(slots=True)
 class _Entry:
-    """A result, the identities of the records that it keeps alive, and how often it was asked for."""
+    """A result, the records that it holds itself, and how often it was asked for."""
 
     result: object
-    records: tuple[int, ...]
+    records: tuple
     hits: int = 0
+
+
+@dataclass(slots=True)
+class _Counted:
+    """A record: how many results and other records hold it, its bytes as last counted, and what it keeps alive."""
+
+    uses: int
+    size: int
+    parts: tuple
 
 
 class Memo:
@@ -33,8 +42,8 @@ class Memo:
         self.hits = 0
         self.misses = 0
         self._results = OrderedDict()
-        # Of each record that a result keeps alive, by identity: how many results do, and its bytes as last counted.
-        self._records: dict[int, list[int]] = {}
+        # Every record that a result keeps alive, by identity, which none else can have meanwhile.
+        self._records: dict[int, _Counted] = {}
         self._lock = threading.Lock()
 
     def get(self, key: str, make):
@@ -56,11 +65,12 @@ class Memo:
             self.misses += 1
             if key in self._results:
                 return self._results[key].result
-            records = {id(record): size for record, size in held(result)}
-            if sum(records.values()) > self.limit:
+            records, before = tuple(records_in(result)), self.bytes
+            self._hold(records)
+            if self.bytes - before > self.limit:
+                self._drop(records)
                 return result
-            self._results[key] = _Entry(result, tuple(records))
-            self._count(records)
+            self._results[key] = _Entry(result, records)
             self._forget()
         return result
 
@@ -72,27 +82,39 @@ class Memo:
         self.hits += 1
         entry.hits += 1
         if entry.hits & (entry.hits - 1) == 0:
-            records = {id(record): size for record, size in held(entry.result)}
-            self._count(records)
-            self._drop(entry.records)
-            entry.records = tuple(records)
+            self._count_anew(entry.records, set())
             self._forget()
         return entry.result
 
-    def _count(self, records):
-        for name, size in records.items():
-            entry = self._records.setdefault(name, [0, 0])
-            self.bytes += size - entry[1]
-            entry[0] += 1
-            entry[1] = size
+    def _hold(self, records):
+        for record in records:
+            counted = self._records.get(id(record))
+            if counted is None:
+                counted = self._records[id(record)] = _Counted(0, size_of(record), parts_of(record))
+                self.bytes += counted.size
+                self._hold(counted.parts)
+            counted.uses += 1
 
-    def _drop(self, names):
-        for name in names:
-            entry = self._records[name]
-            entry[0] -= 1
-            if not entry[0]:
-                self.bytes -= entry[1]
-                del self._records[name]
+    def _drop(self, records):
+        for record in records:
+            counted = self._records[id(record)]
+            counted.uses -= 1
+            if not counted.uses:
+                del self._records[id(record)]
+                self.bytes -= counted.size
+                self._drop(counted.parts)
+
+    def _count_anew(self, records, done):
+        for record in records:
+            if id(record) in done:
+                continue
+            done.add(id(record))
+            counted, size, parts = self._records[id(record)], size_of(record), parts_of(record)
+            self.bytes += size - counted.size
+            before, counted.size, counted.parts = counted.parts, size, parts
+            self._hold(parts)
+            self._drop(before)
+            self._count_anew(parts, done)
 
     def _forget(self):
         while self.bytes > self.limit and self._results:

@@ -13,7 +13,7 @@ from ..document import Scene
 from ..kernels.compile import frozen
 from ..kernels.geometry.place import carried, chain
 from .evaluator import Evaluator
-from .looks import is_transparent, look_drawn, needs_points, own_tints
+from .looks import is_transparent, look_drawn, look_path, needs_points, own_tints
 from .memo import Memo
 from .places import moved_to
 from .size import expanded, flattened
@@ -42,7 +42,7 @@ def evaluate(
     drawables = []
     for figure in scene.figures:
         if figure.visible in PURPOSES[purpose]:
-            drawables.extend(_draw(ev, figure, reach))
+            drawables.extend(_drawn(ev, figure) if reach is None else _draw(ev, figure, reach))
     lights = [DrawnLight(light.kind.id, _carried(ev, light.settings, f"lights/{light.name}")) for light in scene.lights]
     return Picture(
         frame=frame,
@@ -82,6 +82,38 @@ def _carried(ev, settings, path):
     if isinstance(settings, FollowSettings):
         return resolved.changed(position=carried(resolved.position, ev.carrier(settings, path)))
     return resolved
+
+
+def _drawn(ev, figure) -> tuple[Drawable, ...]:
+    """What a figure shows, remembered: of a scene that is edited all but what the edit reaches is the same again.
+
+    It is found by its signature, so that nothing of it is worked out; or else by what it is made of now, so that
+    figures that do not move are one at all frames.
+    """
+    key = content_key("drawn", ev.signatures.drawn(figure), ev.moment)
+    return ev.memo.get(key, lambda: ev.memo.get(_shown_key(ev, figure), lambda: tuple(_draw(ev, figure, None))))
+
+
+def _shown_key(ev, figure) -> str:
+    looks = [
+        (
+            look.kind.id,
+            look.kind.version,
+            look.settings.sign(ev.around, ev.resolve(look.settings, look_path(figure, index))),
+            [_reached(ev, thing_id) for _, _, thing_id in look.settings.references],
+            [ev.scene.library.find(slug).digest for _, _, slug in look.settings.assets],
+            _reached(ev, look.only_where),
+        )
+        for index, look in enumerate(figure.looks)
+        if look.on
+    ]
+    return content_key("shown", figure.id, figure.name, ev.shape_of(figure).key, ev.figure_matrix(figure), looks)
+
+
+def _reached(ev, thing_id):
+    """What a look asks of another thing: a field's weights, or where a guide or figure is."""
+    field = ev.scene.fields_by_id.get(thing_id)
+    return ev.thing_matrix(thing_id) if field is None else ev.field_key(field)
 
 
 def _draw(ev, figure, reach):

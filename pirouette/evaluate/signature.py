@@ -51,6 +51,23 @@ class Signatures:
         """The signature of all that a figure's routine makes."""
         return self.step(figure, len(figure.routine) - 1)
 
+    def drawn(self, figure) -> str:
+        """The signature of all that a figure shows: its shape, where it is and its looks."""
+        return self._once(("drawn", figure.id), lambda: self._drawn(figure))
+
+    def _drawn(self, figure):
+        looks = [
+            (
+                look.kind.id,
+                look.kind.version,
+                self._settings(look.settings),
+                self.field(look.only_where) if look.only_where else None,
+            )
+            for look in figure.looks
+            if look.on
+        ]
+        return content_key("drawn", figure.id, figure.name, self.shape(figure), self.place(figure.id), looks)
+
     def place(self, thing_id: str) -> str:
         """The signature of where a guide or figure is."""
         return self._once(("place", thing_id), lambda: self._place(thing_id))
@@ -84,12 +101,12 @@ class Signatures:
 
     @staticmethod
     def _refers(settings) -> bool:
-        return any(True for _ in settings.references())
+        return bool(settings.references)
 
     def _settings(self, settings) -> tuple:
         """All that settings follow from: what is written, what formulas name, what references and assets lead to."""
         reached = [self._named(settings.named)] if settings.named else []
-        for _, families, thing_id in settings.references():
+        for _, families, thing_id in settings.references:
             if "fields" in families and thing_id in self.scene.fields_by_id:
                 reached.append(self.field(thing_id))
             elif thing_id in self.scene.figures_by_id or thing_id in self.scene.guides_by_id:
@@ -97,8 +114,8 @@ class Signatures:
                 # What follows a figure needs its place alone; see _carried for the rest.
                 if thing_id in self.scene.figures_by_id and thing_id != getattr(settings, "follows", None):
                     reached.append(self.shape(self.scene.figures_by_id[thing_id]))
-        assets = [self.scene.library.find(slug).digest for _, _, slug in settings.assets()]
-        return settings.key_parts, reached, assets
+        assets = [self.scene.library.find(slug).digest for _, _, slug in settings.assets]
+        return settings.timeless_key, reached, assets
 
     def _named(self, names) -> str:
         """The signature of all values that names reach, also through each other; circles are told of elsewhere."""

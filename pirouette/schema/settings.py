@@ -88,20 +88,26 @@ class Settings(BaseModel):
         """All values that are numbers, vectors or colours of some sort."""
         return [value for value in (getattr(self, name) for name in self.declared()) if isinstance(value, Value)]
 
-    def references(self):
-        """Yield (name, families, id) of every reference to another thing in the scene."""
+    @cached_property
+    def references(self) -> tuple[tuple[str, tuple, str], ...]:
+        """(name, families, id) of every reference to another thing in the scene."""
+        references = []
         for name, setting in self.declared().items():
             value = getattr(self, name)
             if setting.sort == "reference" and value is not None:
-                yield name, setting.choices, value
+                references.append((name, setting.choices, value))
             elif setting.sort == "references":
-                yield from ((f"{name}/{number}", setting.choices, choice) for number, choice in enumerate(value))
+                references += [(f"{name}/{number}", setting.choices, choice) for number, choice in enumerate(value)]
+        return tuple(references)
 
-    def assets(self):
-        """Yield (name, sort of asset, id) of every asset that is used."""
-        for name, setting in self.declared().items():
-            if setting.sort == "asset" and getattr(self, name) is not None:
-                yield name, setting.choices[0], getattr(self, name)
+    @cached_property
+    def assets(self) -> tuple[tuple[str, str, str], ...]:
+        """(name, sort of asset, id) of every asset that is used."""
+        return tuple(
+            (name, setting.choices[0], getattr(self, name))
+            for name, setting in self.declared().items()
+            if setting.sort == "asset" and getattr(self, name) is not None
+        )
 
     def moving(self) -> dict[str, Value]:
         """The values that may differ from frame to frame."""
@@ -157,10 +163,10 @@ class Settings(BaseModel):
     def _still_sign(self) -> str:
         return content_key(self._parts[0])
 
-    @property
-    def key_parts(self) -> tuple:
-        """All that the settings follow from at any time, but what they refer to."""
-        return tuple(getattr(self, name) for name in self.declared())
+    @cached_property
+    def timeless_key(self) -> str:
+        """A key of all that the settings follow from at any time, but what they refer to."""
+        return content_key(tuple(getattr(self, name) for name in self.declared()))
 
     @cached_property
     def named(self) -> tuple[str, ...]:
@@ -182,7 +188,8 @@ def read_settings(model: type[Settings], raw, path: str) -> Settings:
     if known is None:
         known = _read(model, raw, path)
         # What follows from the settings alone is found once for all copies.
-        known._still_sign, known.has_per_copy, known.named  # noqa: B018
+        known._still_sign, known.timeless_key, known.has_per_copy, known.named  # noqa: B018
+        known.references, known.assets  # noqa: B018
         with _known_lock:
             _known[key] = known
     # Each of two things with equal settings has its own.

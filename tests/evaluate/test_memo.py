@@ -4,14 +4,21 @@ import numpy as np
 import pytest
 
 from pirouette.data import Copies, Mesh
-from pirouette.data.bytes import held
+from pirouette.data.bytes import parts_of, records_in, size_of
 from pirouette.document import read_scene
 from pirouette.evaluate import Evaluator, Memo, evaluate
 from tests.scenes import document, figure, step
 
 
 def total(result) -> int:
-    return sum({id(record): size for record, size in held(result)}.values())
+    """The bytes of all records that a result keeps alive, each once."""
+    known, waiting = {}, list(records_in(result))
+    while waiting:
+        record = waiting.pop()
+        if id(record) not in known:
+            known[id(record)] = record
+            waiting.extend(parts_of(record))
+    return sum(map(size_of, known.values()))
 
 
 def ball(count=1000) -> Mesh:
