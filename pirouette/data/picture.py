@@ -4,13 +4,15 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from .bytes import arrays_in
 from .mesh import Mesh
 from .texture import Paint
 
 SENSOR_MM = 36.0
 # Widths in px are those of a picture 1080 lines high, so that a small proof looks like the large render.
 REFERENCE_LINES = 1080
+
+# About what the numbers of a look take.
+SETTINGS_BYTES = 4096
 
 # Columns of tints: what a copy's or point's colour is multiplied with, how much of it is there, how strongly it glows.
 TINT_RGB, TINT_OPACITY, TINT_GLOW, TINT_SIZE = slice(0, 3), 3, 4, 5
@@ -33,7 +35,7 @@ class DrawnLook:
 
     @property
     def own_bytes(self) -> int:
-        return arrays_in(self) + arrays_in(self.settings)
+        return SETTINGS_BYTES + sum(tints.nbytes for tints in (self.tints, self.point_tints) if tints is not None)
 
     @property
     def parts(self) -> tuple:
@@ -60,7 +62,7 @@ class Drawable:
 
     @property
     def own_bytes(self) -> int:
-        return arrays_in(self)
+        return self.matrices.nbytes + (0 if self.reach is None else self.reach.nbytes)
 
     @property
     def parts(self) -> tuple:

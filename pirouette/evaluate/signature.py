@@ -32,14 +32,14 @@ class Signatures:
     def _step(self, figure, index):
         if index < 0:
             return content_key("figure", self.clock, self._settings(figure.own_time))
-        step, above = figure.routine[index], self.step(figure, index - 1)
-        if not step.on:
-            return above
-        lives_in_world = (
-            step.only_where or self._refers(step.settings) or {"matrix", "before"} & set(step.kind.arguments)
-        )
-        return content_key(
-            above,
+        above = self.step(figure, index - 1)
+        return content_key(above, self._made(figure, index)) if figure.routine[index].on else above
+
+    def _made(self, figure, index) -> tuple:
+        """What a step's result follows from beside the steps above it."""
+        step = figure.routine[index]
+        lives_in_world = step.only_where or step.settings.references or {"matrix", "before"} & set(step.kind.arguments)
+        return (
             step.kind.id,
             step.kind.version,
             self._settings(step.settings),
@@ -49,7 +49,11 @@ class Signatures:
 
     def shape(self, figure) -> str:
         """The signature of all that a figure's routine makes."""
-        return self.step(figure, len(figure.routine) - 1)
+        return self._once(("shape", figure.id), lambda: self._shape(figure))
+
+    def _shape(self, figure):
+        steps = [self._made(figure, index) for index, step in enumerate(figure.routine) if step.on]
+        return content_key("shape", self.step(figure, -1), steps)
 
     def drawn(self, figure) -> str:
         """The signature of all that a figure shows: its shape, where it is and its looks."""
@@ -98,10 +102,6 @@ class Signatures:
         if settings.follows in self.scene.figures_by_id and settings.rides == "its curve":
             shape = self.shape(self.scene.figures_by_id[settings.follows])
         return self._settings(settings), shape
-
-    @staticmethod
-    def _refers(settings) -> bool:
-        return bool(settings.references)
 
     def _settings(self, settings) -> tuple:
         """All that settings follow from: what is written, what formulas name, what references and assets lead to."""
