@@ -46,13 +46,17 @@ def on_own_time(ev, number, figure):
 
 
 def on_late_step(run, number, index, step, where):
-    """Yield a note on a step that shows earlier times of what does not move."""
+    """Yield a note on a step that shows, or goes by, earlier times of what does not move."""
     settings = run.ev.resolve(step.settings, f"figures/{run.figure.name}/routine/{index} ({step.kind.id})")
     if "before" in step.kind.arguments and step.kind.group == "repeat":
         if _moves(run, index) or _place_moves(run):
             return
         message = "nothing moves that it could show at earlier times, so its copies lie in each other"
         yield Note(run.figure.name, where, message, "time.still")
+    elif step.kind.simulation is not None:
+        if not _moves(run, index):
+            message = "nothing above it moves, so there is nothing for it to follow; put it below what moves copies"
+            yield Note(run.figure.name, where, message, "time.still")
     elif getattr(settings, "time", None) is not None and np.any(settings.time) and not _moves(run, index):
         message = "it makes copies late, but nothing before it moves"
         patch = [{"op": "add", "path": f"/figures/{number}/routine/{index}/settings/time", "value": 0}]
