@@ -15,7 +15,10 @@ WAITING, RUNNING, ASSEMBLING, DONE, FAILED, CANCELLED = (
 
 
 class RenderJob(models.Model):
-    """A request for pictures of a scene, and of the assets it uses, as they were when asked for."""
+    """A request for pictures of a scene, and of the assets it uses, as they were when asked for.
+
+    deaths  how often a worker ended while it made the file
+    """
 
     scene = models.ForeignKey(Scene, models.SET_NULL, null=True, related_name="jobs")
     name = models.CharField(max_length=80)
@@ -33,6 +36,7 @@ class RenderJob(models.Model):
     file_name = models.CharField(max_length=120, blank=True)
     worker = models.CharField(max_length=120, blank=True)
     lease_until = models.DateTimeField(null=True)
+    deaths = models.PositiveIntegerField(default=0)
     created = models.DateTimeField(auto_now_add=True)
     finished = models.DateTimeField(null=True)
 
@@ -44,13 +48,19 @@ class RenderJob(models.Model):
 
 
 class RenderFrame(models.Model):
-    """One frame of a job."""
+    """One frame of a job.
+
+    failures  how often rendering it went wrong
+    deaths    how often a worker ended while it rendered it
+    """
 
     job = models.ForeignKey(RenderJob, models.CASCADE, related_name="frames")
     number = models.IntegerField()
     state = models.CharField(max_length=12, default=WAITING)
     worker = models.CharField(max_length=120, blank=True)
     lease_until = models.DateTimeField(null=True)
+    failures = models.PositiveIntegerField(default=0)
+    deaths = models.PositiveIntegerField(default=0)
     seconds = models.FloatField(null=True)
 
     class Meta:

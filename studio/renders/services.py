@@ -8,6 +8,7 @@ from pathlib import Path
 
 from django.conf import settings
 from django.db import transaction
+from django.db.models import Q
 from django.utils import timezone
 
 from pirouette.data import Problem, ProblemError
@@ -20,8 +21,14 @@ from studio.scenes.models import Scene
 
 from .models import ASSEMBLING, CANCELLED, DONE, FAILED, RUNNING, WAITING, RenderFrame, RenderJob
 
+OPEN = (WAITING, RUNNING, ASSEMBLING)
 LEASE = timedelta(seconds=30)
 MAX_FRAMES = 20_000
+# A frame that went wrong is tried again, by another worker if there is one.
+TRIES = 2
+OTHERS_FIRST = timedelta(seconds=3)
+# A frame may take its worker with it; but workers are also ended for other reasons.
+DEATHS = 4
 # So much of the disk stays free, whatever is rendered.
 SPARE_BYTES = 256 * 2**20
 
@@ -115,11 +122,16 @@ def claim_frame(worker: str) -> RenderFrame | None:
     """Give the next free frame of the oldest open job to a worker."""
     with transaction.atomic():
         open_frames = RenderFrame.objects.filter(job__state__in=(WAITING, RUNNING)).order_by("job_id", "number")
-        frame = open_frames.filter(state=WAITING).first()
+        mine_that_failed = Q(failures__gt=0, worker=worker, lease_until__gt=timezone.now())
+        frame = open_frames.filter(state=WAITING).exclude(mine_that_failed).first()
         if frame is None:
             frame = next(iter(_free(open_frames.filter(state=RUNNING))), None)
-        if frame is None:
-            return None
+            if frame is None:
+                return None
+            frame.deaths += 1
+            if frame.deaths >= DEATHS:
+                fail_job(frame.job, f"frame {frame.number}: the worker ended {DEATHS} times while it rendered this")
+                return None
         frame.state, frame.worker, frame.lease_until = RUNNING, worker, timezone.now() + LEASE
         frame.save()
         RenderJob.objects.filter(id=frame.job_id, state=WAITING).update(state=RUNNING)
@@ -132,8 +144,12 @@ def claim_assembly(worker: str) -> RenderJob | None:
         ready = RenderJob.objects.filter(state=RUNNING).exclude(frames__state__in=(WAITING, RUNNING, FAILED)).first()
         if ready is None:
             ready = next(iter(_free(RenderJob.objects.filter(state=ASSEMBLING))), None)
-        if ready is None:
-            return None
+            if ready is None:
+                return None
+            ready.deaths += 1
+            if ready.deaths >= DEATHS:
+                fail_job(ready, f"the worker ended {DEATHS} times while it made the file")
+                return None
         ready.state, ready.worker, ready.lease_until = ASSEMBLING, worker, timezone.now() + LEASE
         ready.save()
     return ready
@@ -148,27 +164,53 @@ def finish_frame(frame: RenderFrame, seconds: float) -> None:
     RenderFrame.objects.filter(id=frame.id).update(state=DONE, seconds=seconds, lease_until=None)
 
 
+def give_back(frame: RenderFrame) -> None:
+    """Let a frame wait again: its worker was told to stop."""
+    RenderFrame.objects.filter(id=frame.id, worker=frame.worker, state=RUNNING).update(state=WAITING, lease_until=None)
+
+
+def fail_frame(frame: RenderFrame, message: str) -> None:
+    """Let a frame that went wrong be tried again; after TRIES of that its job has failed."""
+    failures = frame.failures + 1
+    mine = RenderFrame.objects.filter(id=frame.id, worker=frame.worker)
+    if failures >= TRIES:
+        mine.update(state=FAILED, failures=failures, lease_until=None)
+        fail_job(frame.job, message)
+    else:
+        mine.update(state=WAITING, failures=failures, lease_until=timezone.now() + OTHERS_FIRST)
+
+
 def finish_job(job: RenderJob) -> None:
-    RenderJob.objects.filter(id=job.id).exclude(state=CANCELLED).update(
-        state=DONE, file_name=result_path(job).name, finished=timezone.now(), lease_until=None
-    )
+    _end(job, DONE, file_name=result_path(job).name)
 
 
 def fail_job(job: RenderJob, message: str) -> None:
-    RenderJob.objects.filter(id=job.id).update(state=FAILED, message=message, finished=timezone.now(), lease_until=None)
-
-
-def cancel_job(job: RenderJob) -> None:
-    """Stop a job; its finished frames are removed."""
-    changed = RenderJob.objects.filter(id=job.id, state__in=(WAITING, RUNNING, ASSEMBLING)).update(
-        state=CANCELLED, finished=timezone.now(), lease_until=None
-    )
-    if changed:
+    """End an open job with words; its finished frames are removed."""
+    if _end(job, FAILED, message=message):
         shutil.rmtree(folder(job), ignore_errors=True)
 
 
-def is_cancelled(job: RenderJob) -> bool:
-    return not RenderJob.objects.filter(id=job.id).exclude(state=CANCELLED).exists()
+def cancel_job(job: RenderJob) -> None:
+    """Stop an open job; its finished frames are removed."""
+    if _end(job, CANCELLED):
+        shutil.rmtree(folder(job), ignore_errors=True)
+
+
+def end_orphans() -> None:
+    """Stop the open jobs of scenes that were deleted."""
+    for job in RenderJob.objects.filter(scene=None, state__in=OPEN):
+        cancel_job(job)
+
+
+def _end(job, state, **more) -> bool:
+    """End a job that is open, and whatever of it is under way; one that has ended already stays as it is."""
+    ended = {"state": state, "finished": timezone.now(), "lease_until": None, **more}
+    return bool(RenderJob.objects.filter(id=job.id, state__in=OPEN).update(**ended))
+
+
+def is_wanted(job: RenderJob) -> bool:
+    """Whether a job is open still: not cancelled, failed or gone meanwhile, nor its scene."""
+    return RenderJob.objects.filter(id=job.id, state__in=OPEN, scene__isnull=False).exists()
 
 
 def progress(job: RenderJob) -> dict:

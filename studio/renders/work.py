@@ -1,5 +1,6 @@
 """A render worker: claims frames, renders them, puts finished jobs together."""
 
+import logging
 import threading
 import time
 from contextlib import contextmanager
@@ -16,6 +17,7 @@ from studio.assets import library
 
 from . import services
 
+log = logging.getLogger(__name__)
 HEARTBEAT_SECONDS = 8.0
 CANCEL_CHECK_SECONDS = 0.5
 
@@ -38,6 +40,7 @@ class Worker:
 
     def work_once(self) -> bool:
         """Render one frame or assemble one job; returns whether there was anything to do."""
+        services.end_orphans()
         frame = services.claim_frame(self.name)
         if frame is not None:
             self._render(frame)
@@ -72,9 +75,16 @@ class Worker:
                 path = services.frame_path(job, frame.number)
                 store(wanted, path, rendered, scene.first_moment.fps, options)
         except Cancelled:
+            if self.stopping.is_set():
+                services.give_back(frame)
             return
-        except (ProblemError, MemoryError, OSError) as error:
+        except ProblemError as error:
+            # It would go wrong again.
             services.fail_job(job, f"frame {frame.number}: {error}")
+            return
+        except Exception as error:
+            log.exception("frame %s of job %s", frame.number, job.id)
+            services.fail_frame(frame, f"frame {frame.number}: {_in_words(error)}")
             return
         services.finish_frame(frame, time.monotonic() - began)
 
@@ -86,7 +96,7 @@ class Worker:
         def beat():
             renewed = time.monotonic()
             while not ended.wait(CANCEL_CHECK_SECONDS):
-                if services.is_cancelled(job):
+                if self.stopping.is_set() or not services.is_wanted(job):
                     cancelled.set()
                 if time.monotonic() - renewed > HEARTBEAT_SECONDS:
                     services.renew(row)
@@ -103,8 +113,8 @@ class Worker:
 
     def _assemble(self, job):
         stored = [(number, services.frame_path(job, number)) for number in range(job.first, job.last + 1)]
-        fps = self._scene(job).first_moment.fps
         try:
+            fps = self._scene(job).first_moment.fps
             with self._lease(job, job) as is_cancelled:
 
                 def check():
@@ -114,15 +124,25 @@ class Worker:
                 assemble(BY_ID[job.format], services.result_path(job), stored, fps, _options(job), check)
         except Cancelled:
             return
-        except OSError as error:
-            if not services.is_cancelled(job):
-                services.fail_job(job, f"the file could not be written: {error.strerror or error}")
+        except Exception as error:
+            if services.is_wanted(job):
+                log.exception("the file of job %s", job.id)
+                services.fail_job(job, f"the file could not be made: {_in_words(error)}")
             return
         services.finish_job(job)
         if BY_ID[job.format].is_movie:
             # The movie holds them all.
             for _, path in stored:
                 path.unlink(missing_ok=True)
+
+
+def _in_words(error) -> str:
+    """What went wrong, for people: no path of this machine and no address of an object."""
+    if isinstance(error, OSError) and error.strerror:
+        return error.strerror
+    if isinstance(error, MemoryError):
+        return "it needs more memory than there is"
+    return f"something unexpected went wrong ({type(error).__name__})"
 
 
 def _options(job):

@@ -4,7 +4,8 @@ from pirouette.assets.library import Asset as Held
 from pirouette.document.used import used_assets
 from studio.assets.models import Asset, file_path
 from studio.assets.services import fail, put
-from studio.renders.models import ASSEMBLING, RUNNING, WAITING, RenderJob
+from studio.renders.models import RenderJob
+from studio.renders.services import OPEN
 from studio.scenes.models import Scene
 
 
@@ -39,7 +40,7 @@ def remove(asset: Asset) -> None:
 def sweep() -> None:
     """Remove the files that no asset and no open render job needs."""
     needed = set(Asset.objects.values_list("digest", flat=True))
-    for known in RenderJob.objects.filter(state__in=(WAITING, RUNNING, ASSEMBLING)).values_list("assets", flat=True):
+    for known in RenderJob.objects.filter(state__in=OPEN).values_list("assets", flat=True):
         needed |= {digest for _, digest in known.values()}
     folder = file_path("x").parent
     for path in folder.iterdir() if folder.is_dir() else ():

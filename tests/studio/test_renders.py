@@ -2,8 +2,10 @@
 
 import os
 import signal
+import socket
 import subprocess
 import sys
+import threading
 import time
 from datetime import timedelta
 
@@ -13,8 +15,8 @@ import pytest
 from django.db import connections
 from django.utils import timezone
 
-from pirouette.data import ProblemError
-from studio.renders import services
+from pirouette.data import Cancelled, ProblemError
+from studio.renders import services, work
 from studio.renders.models import RenderFrame, RenderJob
 from studio.renders.work import Worker
 from studio.scenes.services import create_scene
@@ -182,10 +184,130 @@ def test_a_frame_that_cannot_be_computed_fails_its_job_in_words():
 @pytest.mark.django_db(transaction=True)
 def test_a_job_renders_the_scene_as_it_was_when_asked_for():
     asked = job(last=0, format="png")
-    asked.scene.delete()
+    asked.scene.document = document(figure(step("plane"), step("twist", angle=formula("1/0"))))
+    asked.scene.save()
     finish()
     asked.refresh_from_db()
     assert asked.state == "done"
+
+
+@pytest.mark.django_db(transaction=True)
+def test_the_job_of_a_deleted_scene_ends():
+    asked = job()
+    worker = Worker()
+    worker.work_once()
+    asked.scene.delete()
+    assert not worker.work_once()
+    asked.refresh_from_db()
+    assert asked.state == "cancelled"
+    assert not services.folder(asked).exists()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_frame_that_goes_wrong_is_tried_by_another_worker_then_ends_its_job_in_words(monkeypatch):
+    bad, good = job(), job(last=0)
+    tried, render = [], work.render_scene
+
+    def failing(scene, frame, *args, **more):
+        if frame == 2:
+            tried.append(threading.current_thread().name)
+            raise IndexError("of /somewhere/here")
+        return render(scene, frame, *args, **more)
+
+    monkeypatch.setattr(work, "render_scene", failing)
+    one, two = Worker("one"), Worker("two")
+    while one.work_once():
+        pass
+    row = RenderFrame.objects.get(job=bad, number=2)
+    assert (row.state, row.failures, len(tried)) == ("waiting", 1, 1)
+    finish(two)
+    finish(one)
+    bad.refresh_from_db()
+    good.refresh_from_db()
+    assert len(tried) == 2
+    assert (bad.state, bad.message) == ("failed", "frame 2: something unexpected went wrong (IndexError)")
+    assert good.state == "done"
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_lone_worker_tries_again_by_itself(monkeypatch):
+    asked = job(last=0)
+    render, tries = work.render_scene, []
+
+    def failing_once(*args, **more):
+        tries.append(1)
+        if len(tries) == 1:
+            raise MemoryError
+        return render(*args, **more)
+
+    monkeypatch.setattr(work, "render_scene", failing_once)
+    monkeypatch.setattr(services, "OTHERS_FIRST", timedelta(seconds=-1))
+    finish()
+    asked.refresh_from_db()
+    assert asked.state == "done"
+    assert len(tries) == 2
+
+
+def test_a_frame_that_ends_its_workers_does_not_do_so_for_ever():
+    asked = job(last=0)
+    gone = subprocess.Popen(["true"])
+    gone.wait()
+    for _ in range(services.DEATHS):
+        assert services.claim_frame(f"{socket.gethostname()}:{gone.pid}").job == asked
+    assert services.claim_frame("next") is None
+    asked.refresh_from_db()
+    assert asked.state == "failed"
+    assert "the worker ended 4 times" in asked.message
+    other = job(last=0)
+    assert services.claim_frame("next").job == other
+
+
+@pytest.mark.parametrize("end", [services.finish_job, lambda job: services.fail_job(job, "no")])
+def test_a_cancelled_job_stays_cancelled(end):
+    asked = job()
+    services.cancel_job(asked)
+    end(asked)
+    asked.refresh_from_db()
+    assert (asked.state, asked.message) == ("cancelled", "")
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_worker_that_is_told_to_stop_gives_its_frame_back(monkeypatch):
+    asked = job(last=0)
+    worker = Worker()
+
+    def long(*args, is_cancelled, **more):
+        worker.stopping.set()
+        while not is_cancelled():
+            time.sleep(0.01)
+        raise Cancelled
+
+    monkeypatch.setattr(work, "render_scene", long)
+    worker.work_once()
+    row = RenderFrame.objects.get(job=asked)
+    assert (row.state, row.failures, row.deaths) == ("waiting", 0, 0)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_worker_ends_when_what_started_it_is_killed(tmp_path):
+    around = {**os.environ, "PIROUETTE_DATA": str(tmp_path)}
+    subprocess.run([sys.executable, "manage.py", "migrate", "-v0"], cwd=ROOT, env=around, check=True)
+    program = (
+        "import subprocess, sys\n"
+        "child = subprocess.Popen([sys.executable, 'manage.py', 'render_worker'])\n"
+        "print(child.pid, flush=True)\n"
+        "child.wait()\n"
+    )
+    parent = subprocess.Popen([sys.executable, "-c", program], cwd=ROOT, env=around, stdout=subprocess.PIPE, text=True)
+    worker = int(parent.stdout.readline())
+    time.sleep(4)
+    assert services._is_dead(f"{socket.gethostname()}:{worker}") is False
+    parent.send_signal(signal.SIGKILL)
+    parent.wait()
+    deadline = time.monotonic() + 30
+    while not services._is_dead(f"{socket.gethostname()}:{worker}") and time.monotonic() < deadline:
+        time.sleep(0.1)
+    assert services._is_dead(f"{socket.gethostname()}:{worker}")
 
 
 @pytest.mark.django_db(transaction=True)
