@@ -1,14 +1,38 @@
-"""The API: its routers, and how mistakes are answered."""
+"""The API: its routers, how bodies are read, and how mistakes are answered: always in words, never by a page."""
 
+import logging
+
+from django.core.exceptions import RequestDataTooBig
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
 from ninja import NinjaAPI
+from ninja.errors import HttpError
+from ninja.parser import Parser
 
-from pirouette.data import Cancelled, ProblemError
+from pirouette.data import Cancelled, Problem, ProblemError
+from pirouette.document.read import parse_json
 from studio.renders.api import router as renders
 from studio.scenes.api import router as scenes
 from studio.scenes.services import Conflict, Gone
 from studio.shelf.api import router as assets
 
-api = NinjaAPI(title="Pirouette", version="1", docs_url="/docs")
+log = logging.getLogger(__name__)
+
+
+class ObjectParser(Parser):
+    """Reads bodies as strictly as scene files: objects of JSON, without NaN, Infinity or runaway nesting."""
+
+    def parse_body(self, request):
+        try:
+            body = parse_json(request.body.decode("utf-8"))
+        except UnicodeDecodeError:
+            raise ProblemError(Problem("", "the body is not text in UTF-8", "body.text")) from None
+        if not isinstance(body, dict):
+            raise ProblemError(Problem("", "the body must be a JSON object", "body.object"))
+        return body
+
+
+api = NinjaAPI(title="Pirouette", version="1", docs_url=None, parser=ObjectParser())
 api.add_router("", scenes)
 api.add_router("", renders)
 api.add_router("", assets)
@@ -34,3 +58,54 @@ def cancelled(request, error):
 @api.exception_handler(Gone)
 def gone(request, error):
     return api.create_response(request, {"message": str(error)}, status=404)
+
+
+@api.exception_handler(HttpError)
+def refused(request, error):
+    """What a parser raises arrives as the cause of another error."""
+    if isinstance(error.__cause__, ProblemError):
+        return problem(request, error.__cause__)
+    if isinstance(error.__cause__, RequestDataTooBig):
+        return api.create_response(request, {"message": "the body is too large"}, status=413)
+    return api.create_response(request, {"message": error.message}, status=error.status_code)
+
+
+@api.exception_handler(Exception)
+def unexpected(request, error):
+    log.exception("%s %s", request.method, request.path, exc_info=error)
+    return api.create_response(request, {"message": "something unexpected went wrong here"}, status=500)
+
+
+@require_GET
+def docs(request):
+    """The page of the API: each address with what it does and takes, out of its own description."""
+    described = api.get_openapi_schema()
+    operations = [
+        {"method": method.upper(), "path": path, **operation, "body": _fields(described, operation)}
+        for path, methods in described["paths"].items()
+        for method, operation in methods.items()
+    ]
+    return render(request, "studio/api.html", {"operations": operations})
+
+
+def _fields(described, operation) -> list[dict]:
+    """The fields of an operation's body."""
+    content = operation.get("requestBody", {}).get("content", {})
+    for kind in content.values():
+        schema = kind["schema"]
+        if "$ref" in schema:
+            schema = described["components"]["schemas"][schema["$ref"].rsplit("/", 1)[1]]
+        required = schema.get("required", ())
+        return [
+            {"name": name, "sort": _sort(field), "default": field.get("default"), "required": name in required}
+            for name, field in schema.get("properties", {}).items()
+        ]
+    return []
+
+
+def _sort(field) -> str:
+    if "anyOf" in field:
+        return " or ".join(_sort(one) for one in field["anyOf"])
+    low, high = (field.get(name) for name in ("minimum", "maximum"))
+    allowed = f" {low:,.15g} to {high:,.15g}" if low is not None and high is not None else ""
+    return field.get("format") or field.get("type", "anything") + allowed

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from studio.api import api
+from studio.api import api, docs
 from studio.scenes import pages
 from studio.shelf import pages as assets
 
@@ -19,5 +19,6 @@ urlpatterns = [
     path("assets/upload", assets.upload, name="upload-asset"),
     path("assets/<str:slug>/replace", assets.replace, name="replace-asset"),
     path("assets/<str:slug>/remove", assets.remove, name="remove-asset"),
+    path("api/docs", docs, name="api-docs"),
     path("api/", api.urls),
 ]

@@ -91,6 +91,8 @@ class Font:
 
     def shape(self, text: str) -> list[Glyph]:
         """Return the glyphs of one line of text with kerning and ligatures, starting at 0."""
+        if not text:
+            return []
         buffer = hb.Buffer()
         buffer.cluster_level = hb.BufferClusterLevel.MONOTONE_CHARACTERS
         buffer.add_str(text[:MAX_TEXT])

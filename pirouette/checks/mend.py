@@ -50,21 +50,34 @@ def mends_of(scene: Scene) -> dict[tuple[str, str], Mend]:
 
 def mend_of(scene: Scene, lane: Lane) -> Mend | None:
     """Return what closes one value of a looping scene, or None if it closes or nothing simple would do."""
-    raw = _raw(scene.raw, lane.pointer)
-    period = lane.owner.declared()[lane.field].period
+    setting = lane.owner.declared()[lane.field]
+    raw, written = _written(scene.raw, lane, setting)
+    mend = None
     if isinstance(lane.value, Keyed):
-        return _keyed(scene, lane, raw, period)
-    if isinstance(lane.value, Swing):
-        return _swing(lane, raw)
-    if isinstance(lane.value, Computed) and "shared" not in raw:
-        return _formula(scene, lane, raw, period)
-    return None
+        mend = _keyed(scene, lane, raw, setting.period)
+    elif isinstance(lane.value, Swing):
+        mend = _swing(lane, raw)
+    elif isinstance(lane.value, Computed) and "shared" not in raw:
+        mend = _formula(scene, lane, raw, setting.period)
+    return mend and replace(mend, patch=(*written, *mend.patch))
 
 
-def _raw(document, pointer):
-    for part in pointer.split("/")[1:]:
-        document = document[int(part)] if isinstance(document, list) else document[part]
-    return document
+def _written(document, lane, setting) -> tuple[object, tuple[dict, ...]]:
+    """What stands at a lane's pointer, and operations that write it down where it is a default that nobody wrote."""
+    way = lane.pointer.split("/")[1:]
+    # A part of a vector stands within the setting.
+    inner = way[len(way) - way[::-1].index(lane.field) :]
+    added, value = (), document
+    for depth, part in enumerate(way):
+        if isinstance(value, dict) and part not in value:
+            missing = setting.default
+            for name in reversed(way[depth + 1 : len(way) - len(inner)]):
+                missing = {name: missing}
+            added = ({"op": "add", "path": "/" + "/".join(way[: depth + 1]), "value": missing},)
+            value = missing
+        else:
+            value = value[int(part)] if isinstance(value, list) else value[part]
+    return value, added
 
 
 def _replaced(lane, raw, **changes) -> tuple[dict, ...]:

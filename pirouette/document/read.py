@@ -33,6 +33,7 @@ LIGHTS = catalogue.table(catalogue.LIGHTS)
 FINISHES = catalogue.table(catalogue.FINISHES)
 
 ID = re.compile(r"[a-z0-9][a-z0-9_-]{0,39}")
+HALF = re.compile(r"[\ud800-\udfff]")
 MAX_THINGS = 1000
 MAX_NAME = 80
 MAX_NESTING = 32
@@ -213,6 +214,7 @@ def read_scene(raw, library: Library | None = None) -> Scene:
         raise ProblemError(Problem("", "a scene is a JSON object", "scene.object"))
     if _is_nested_deeper(raw, MAX_NESTING):
         raise ProblemError(Problem("", f"nested deeper than {MAX_NESTING} levels", "scene.nesting"))
+    _check_file(raw)
     written = migrate(raw)
     raw = use_shared(written)
     reader = _Reader()
@@ -241,6 +243,27 @@ def read_scene(raw, library: Library | None = None) -> Scene:
     if reader.problems:
         raise ProblemError(reader.problems)
     return scene
+
+
+def _check_file(raw):
+    """Raise ProblemError if a scene could not be written to a file that can be read again."""
+    try:
+        size = len(json.dumps(raw, ensure_ascii=False).encode())
+    except UnicodeEncodeError:
+        message = "holds half of a character, which no file can; allowed whole ones"
+        raise ProblemError(Problem(path, message, "text.half") for path in _half_texts(raw)) from None
+    if size > MAX_FILE:
+        raise ProblemError(Problem("", f"{size / 2**20:.1f} MB; allowed up to {MAX_FILE >> 20} MB", "scene.size"))
+
+
+def _half_texts(value, path=""):
+    """Yield the paths of texts, and of what has names, in which a lone surrogate stands."""
+    if isinstance(value, str) and HALF.search(value):
+        yield path
+    for name, part in value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ():
+        if isinstance(name, str) and HALF.search(name):
+            yield path
+        yield from _half_texts(part, HALF.sub("?", f"{path}/{name}").strip("/"))
 
 
 def _is_nested_deeper(value, levels) -> bool:
@@ -301,8 +324,10 @@ def parse_json(text: str):
         raise ProblemError(Problem("", f"this is not JSON: {error}", "scene.json")) from None
     if constants:
         raise ProblemError(
-            Problem(path, f"{one.name} is not a number that a scene can hold; allowed finite numbers", "scene.json")
-            for path, one in constants
+            Problem(
+                path, f"{constant.name} is not a number that a scene can hold; allowed finite numbers", "scene.json"
+            )
+            for path, constant in constants
         )
     return document
 

@@ -5,6 +5,9 @@ import numpy as np
 from ..data import Copies
 from ..data.key import content_key
 from ..kernels.geometry.place import carried
+from .size import check_size
+
+MAX_FRAMES = 20_000
 
 
 def looks_back(ev, field) -> bool:
@@ -29,7 +32,11 @@ def limit_weights(run, index, field, points, attributes) -> np.ndarray:
     moment = ev.moment
     settles = moment.loops and ev.scene.clock.resolve().settle > 0
     if after.then == "keeps":
-        frames = moment.frame_count - 1 if settles else int(np.floor(moment.frame))
+        # After a whole loop it has touched all that it ever will; before the first frame nothing.
+        whole = moment.frame_count - 1
+        frames = whole if settles else max(int(np.floor(moment.frame)), 0)
+        frames = min(frames, whole) if moment.loops else frames
+        check_size(frames, MAX_FRAMES, "earlier frames of a field that keeps")
         left = np.ones(frames)
     else:
         frames = max(int(np.ceil(after.over)) - 1, 0)

@@ -3,10 +3,11 @@
 import asyncio
 import json
 import struct
+from typing import Annotated
 
 from asgiref.sync import sync_to_async
 from django.http import HttpResponse, JsonResponse, StreamingHttpResponse
-from django.shortcuts import get_object_or_404
+from django.shortcuts import aget_object_or_404, get_object_or_404
 from ninja import Body, Field, Router, Schema
 
 from pirouette import catalogue
@@ -24,18 +25,24 @@ from studio import evaluation
 from . import services
 from .figure_picture import figure_picture
 from .models import Scene
+from .thumbnail import fitted
 
 router = Router(tags=["scenes"])
 PACKET = "application/octet-stream"
 MAX_FRAMES = 5000
 MAX_KEYS = 5000
+MAX_PROOF = 4096
 DOCUMENT = Body(...)
+
+
+# Before the first frame and beyond the last one, but a number that a packet can hold.
+Frame = Annotated[float, Field(ge=-1_000_000, le=1_000_000, allow_inf_nan=False)]
 
 
 class Shown(Schema):
     """What a page shows: the frame, the field whose reach it wants to see, and the buffers it holds."""
 
-    frame: float = 0.0
+    frame: Frame = 0.0
     reach: str | None = None
     have: list[str] = Field(default_factory=list, max_length=MAX_KEYS)
     view: str = Field("", max_length=64)
@@ -62,7 +69,7 @@ class Return(Step):
 
 class Frames(Schema):
     state: int | None = None
-    frames: list[float] = Field(max_length=MAX_FRAMES)
+    frames: list[Frame] = Field(max_length=MAX_FRAMES)
     reach: str | None = None
     have: list[str] = Field(default_factory=list, max_length=MAX_KEYS)
     view: str = Field("", max_length=64)
@@ -70,8 +77,8 @@ class Frames(Schema):
 
 class Proof(Schema):
     state: int | None = None
-    frame: float = 0.0
-    width: int = Field(960, ge=16, le=4096)
+    frame: Frame = 0.0
+    width: int = Field(960, ge=16, le=MAX_PROOF)
     samples: int = Field(8, ge=1, le=64)
     view: str = Field("", max_length=64)
 
@@ -169,7 +176,7 @@ async def stream_frames(request, scene_id: int, body: Frames):
 
     Each comes after its length in bytes (uint32); a length of 0 ends with a problem.
     """
-    scene = await Scene.objects.aget(id=scene_id)
+    scene = await aget_object_or_404(Scene, id=scene_id)
     document = await sync_to_async(_wanted)(scene, body.state)
     is_cancelled = evaluation.take_ticket(body.view)
 
@@ -205,8 +212,7 @@ def proof(request, scene_id: int, body: Proof):
     """Render one frame with the real renderer; the answer is a PNG as wide as asked for."""
     scene = _wanted(get_object_or_404(Scene, id=scene_id), body.state)
     is_cancelled = evaluation.take_ticket(body.view)
-    width, height = scene.picture_size
-    size = body.width, max(1, round(body.width * height / width))
+    size = fitted(scene.picture_size, body.width, MAX_PROOF)
     proof = render_scene(scene, body.frame, size, body.samples, memo=evaluation.memo, is_cancelled=is_cancelled)
     return HttpResponse(png_bytes(proof.pixels()), content_type="image/png")
 
@@ -221,7 +227,7 @@ def picture_of_figure(request, scene_id: int, figure_id: str):
 
 
 @router.get("/scenes/{scene_id}/checks")
-def checks(request, scene_id: int, frame: float = 0.0):
+def checks(request, scene_id: int, frame: Frame = 0.0):
     """Return the lanes of what moves, whether the loop closes, and the notes on what has no effect."""
     stored = get_object_or_404(Scene, id=scene_id)
     scene = services.load(stored)

@@ -38,14 +38,20 @@ def scene_list(request, problems=(), status=200):
     scenes = [
         {
             "scene": scene,
-            "frames": scene.document["clock"].get("frames", 96),
-            "fps": scene.document["clock"].get("fps", 24),
+            **_clock(scene.document),
         }
         for scene in Scene.objects.all()
     ]
     return render(
         request, "studio/scenes.html", {"scenes": scenes, "starts": starts(), "problems": problems}, status=status
     )
+
+
+def _clock(document) -> dict:
+    """How long a stored scene is, for the list; one that is broken in any way never takes the others along."""
+    clock = document.get("clock") if isinstance(document, dict) else None
+    clock = clock if isinstance(clock, dict) else {}
+    return {"frames": clock.get("frames", 96), "fps": clock.get("fps", 24)}
 
 
 @require_GET

@@ -1,11 +1,14 @@
 """JSON Patches: applied with the patch that takes them back, and moves of one gesture made into one."""
 
 import copy
+import json
 
 import jsonpatch
 import jsonpointer
 
 from pirouette.data import Problem, ProblemError
+from pirouette.document.read import MAX_FILE
+from pirouette.values.read import shown
 
 WRONG = (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError, AttributeError)
 
@@ -15,15 +18,26 @@ def applied(document: dict, patch: list) -> tuple[dict, list]:
 
     Raises ProblemError if the patch does not fit the document
     """
-    found, inverse = copy.deepcopy(document), []
-    try:
-        for operation in patch:
-            back = _inverse(found, operation)
-            found = jsonpatch.apply_patch(found, [operation], in_place=True)
-            inverse[:0] = back
-    except WRONG as error:
-        raise ProblemError(Problem("", f"the change does not fit the scene: {error}", "patch.wrong")) from None
-    return found, copy.deepcopy(inverse)
+    changed, inverse = copy.deepcopy(document), []
+    copied = 0
+    for index, operation in enumerate(patch):
+        try:
+            if operation["op"] == "copy":
+                copied += len(json.dumps(_at(changed, operation["from"])))
+                if copied > MAX_FILE:
+                    _refuse(f"copies more than {MAX_FILE >> 20} MB", index, "patch.size")
+            back = _inverse(changed, operation)
+            changed = jsonpatch.apply_patch(changed, [operation], in_place=True)
+        except WRONG:
+            # The libraries' own words repeat the whole document.
+            told = " ".join(shown(operation.get(name, "nothing")) for name in ("op", "path"))
+            _refuse(f"the change does not fit the scene: {told}", index, "patch.wrong")
+        inverse.append(back)
+    return changed, copy.deepcopy([operation for back in reversed(inverse) for operation in back])
+
+
+def _refuse(message, index, code):
+    raise ProblemError(Problem(f"patch/{index}", message, code)) from None
 
 
 def _inverse(document, operation) -> list:

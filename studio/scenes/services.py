@@ -18,8 +18,12 @@ from studio.assets import library
 from .models import Revision, Scene
 from .patching import applied, joined
 
-MAX_OPERATIONS = 500
-MAX_DOCUMENT = 8 * 1024 * 1024
+# A gesture over all things of a scene is one patch; what comes in one request is limited by its bytes, too.
+MAX_OPERATIONS = 20_000
+# Going back by more operations than that replaces the whole document.
+WHOLE_INSTEAD = 500
+# What pages, pictures, checks and exports of a scene read in its document without asking the core.
+SECTIONS = {"clock": {}, "frame": {}, "figures": [], "fields": [], "guides": [], "lights": [], "finish": []}
 
 
 class Conflict(Exception):
@@ -40,7 +44,7 @@ class Gone(Exception):
 
 def create_scene(document: dict, is_demo: bool = False) -> Scene:
     """Check and store a new scene; raises ProblemError with everything that is wrong."""
-    checked = read_scene(document, library.current())
+    checked = read_scene({**SECTIONS, **document}, library.current())
     evaluate(checked, 0, purpose="view", memo=evaluation.memo)
     return Scene.objects.create(name=checked.name, document=checked.raw, is_demo=is_demo)
 
@@ -53,7 +57,11 @@ def load(scene: Scene):
 def _patched(document: dict, patch: list) -> tuple[dict, list]:
     if len(patch) > MAX_OPERATIONS:
         raise ProblemError(Problem("", f"{len(patch)} operations; allowed up to {MAX_OPERATIONS}", "patch.size"))
-    return applied(document, patch)
+    changed, inverse = applied(document, patch)
+    missing = [name for name in SECTIONS if name not in changed] if isinstance(changed, dict) else []
+    if missing:
+        raise ProblemError(Problem(name, "cannot be taken out; it may be empty", "scene.section") for name in missing)
+    return changed, inverse
 
 
 @dataclass(frozen=True)
@@ -242,7 +250,7 @@ def go_back(scene_id: int, revision: int, state: int, look: Look) -> tuple[Edite
     scene = Scene.objects.get(id=scene_id)
     then = state_at(scene, state).raw
     patch = jsonpatch.make_patch(scene.document, then).patch
-    if len(patch) > MAX_OPERATIONS:
+    if len(patch) > WHOLE_INSTEAD:
         patch = [{"op": "replace", "path": "", "value": then}]
     return (edit(scene_id, revision, patch, look) if patch else seen(scene, look)), patch
 

@@ -15,6 +15,13 @@ WIDTH = 480
 SAMPLES = 4
 
 
+def fitted(picture_size, width: int, most: int) -> tuple[int, int]:
+    """Return the size of a small picture of a large one: as wide as wanted, but no side longer than `most`."""
+    whole_width, whole_height = picture_size
+    scale = min(width / whole_width, most / whole_height)
+    return max(1, round(whole_width * scale)), max(1, round(whole_height * scale))
+
+
 def thumbnail_path(stored: Scene) -> Path:
     """Return the PNG of a scene a third into its loop, or near the end of one that plays once; made if it is missing.
 
@@ -26,8 +33,7 @@ def thumbnail_path(stored: Scene) -> Path:
     path.parent.mkdir(exist_ok=True)
     scene = services.load(stored)
     frame = scene.frame_count // 3 if scene.first_moment.loops else scene.frame_count * 9 // 10
-    width, height = scene.picture_size
-    size = WIDTH, max(1, round(WIDTH * height / width))
+    size = fitted(scene.picture_size, WIDTH, WIDTH)
     write_png(path, render_scene(scene, frame, size, SAMPLES, memo=evaluation.memo).pixels())
     for old in path.parent.glob(f"{stored.id}-*.png"):
         if old != path:

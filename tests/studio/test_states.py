@@ -85,6 +85,7 @@ def test_going_back_is_one_step_that_can_be_undone(client, stored):
 def test_going_back_far_is_not_stopped_by_the_number_of_operations(client, stored, monkeypatch):
     begun = states(client, stored)["states"][-1]["id"]
     monkeypatch.setattr(services, "MAX_OPERATIONS", 1)
+    monkeypatch.setattr(services, "WHOLE_INSTEAD", 1)
     services.edit(stored.id, stored.revision, [{"op": "add", "path": "/name", "value": "Other"}])
     stored.refresh_from_db()
     response = post(client, f"/scenes/{stored.id}/return", revision=stored.revision, state=begun)
