@@ -2,7 +2,8 @@
 
 import logging
 
-from django.core.exceptions import RequestDataTooBig
+from django.core.exceptions import ObjectDoesNotExist, RequestDataTooBig
+from django.db import OperationalError
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 from ninja import NinjaAPI
@@ -58,6 +59,17 @@ def cancelled(request, error):
 @api.exception_handler(Gone)
 def gone(request, error):
     return api.create_response(request, {"message": str(error)}, status=404)
+
+
+@api.exception_handler(ObjectDoesNotExist)
+def missing(request, error):
+    return api.create_response(request, {"message": "it is not there, or not any more"}, status=404)
+
+
+@api.exception_handler(OperationalError)
+def busy(request, error):
+    log.warning("%s %s: %s", request.method, request.path, error)
+    return api.create_response(request, {"message": "the database is busy or full; try again"}, status=503)
 
 
 @api.exception_handler(HttpError)

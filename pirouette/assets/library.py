@@ -109,6 +109,19 @@ class FolderLibrary(Library):
         return self._known[asset_id]
 
 
+class HeldLibrary(Library):
+    """Assets at hand, by id."""
+
+    def __init__(self, held: dict[str, Asset]):
+        self.held = held
+
+    def ids(self):
+        return {asset_id: asset.sort for asset_id, asset in self.held.items()}
+
+    def find(self, asset_id):
+        return self.held[asset_id]
+
+
 class Libraries(Library):
     """Several libraries; the first that has an asset gives it."""
 

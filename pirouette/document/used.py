@@ -1,14 +1,15 @@
-"""Which assets a scene's JSON names."""
+"""Which assets a scene's JSON names, and the same scene with other names for them."""
+
+import copy
 
 from .. import catalogue
 
 KINDS = catalogue.table(catalogue.STEPS), catalogue.table(catalogue.LOOKS), catalogue.table(catalogue.CLAUSES)
 
 
-def used_assets(raw: dict) -> set[str]:
-    """Return the ids of all assets that a scene names, also by default; what is wrong in the scene is passed over."""
+def _items(raw):
+    """Yield every step, look and clause with its kind; what is wrong in the scene is passed over."""
     steps, looks, clauses = KINDS
-    asset_ids = set()
     for family, part, table in (
         ("figures", "routine", steps),
         ("figures", "looks", looks),
@@ -17,8 +18,27 @@ def used_assets(raw: dict) -> set[str]:
         for thing in raw.get(family) or ():
             for item in thing.get(part) or ():
                 kind = table.get(item.get("kind"))
-                for name, setting in kind.settings.declared().items() if kind else ():
-                    value = (item.get("settings") or {}).get(name, setting.default)
-                    if setting.sort == "asset" and isinstance(value, str):
-                        asset_ids.add(value)
+                if kind:
+                    yield item, kind
+
+
+def used_assets(raw: dict) -> set[str]:
+    """Return the ids of all assets that a scene names, also by default."""
+    asset_ids = set()
+    for item, kind in _items(raw):
+        for name, setting in kind.settings.declared().items():
+            value = (item.get("settings") or {}).get(name, setting.default)
+            if setting.sort == "asset" and isinstance(value, str):
+                asset_ids.add(value)
     return asset_ids
+
+
+def with_assets_named(raw: dict, names: dict[str, str]) -> dict:
+    """Return a scene that names its assets by other ids, {before: after}; whatever else is called so stays."""
+    raw = copy.deepcopy(raw)
+    for item, kind in _items(raw):
+        settings = item.get("settings") or {}
+        for name, setting in kind.settings.declared().items():
+            if setting.sort == "asset" and isinstance(settings.get(name), str):
+                settings[name] = names.get(settings[name], settings[name])
+    return raw

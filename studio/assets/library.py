@@ -7,6 +7,7 @@ from django.db.models import Count, Max
 
 from pirouette.assets.library import Asset as Held
 from pirouette.assets.library import Libraries, Library, shipped
+from pirouette.data import Problem, ProblemError
 
 from .models import Asset, file_path
 
@@ -33,7 +34,11 @@ class StoredLibrary(Library):
             if (asset_id, digest) in _held:
                 _held.move_to_end((asset_id, digest))
                 return _held[(asset_id, digest)]
-        held = Held(asset_id, sort, file_path(digest).read_bytes())
+        try:
+            held = Held(asset_id, sort, file_path(digest).read_bytes())
+        except OSError:
+            message = "its file is not there; upload it again"
+            raise ProblemError(Problem(f"assets/{asset_id}", message, "asset.missing")) from None
         with _lock:
             _held[(asset_id, digest)] = held
             while sum(len(one.data) for one in _held.values()) > BYTES_KEPT and len(_held) > 1:

@@ -9,8 +9,9 @@ from PIL import Image
 from pirouette.data import ProblemError
 from pirouette.document import read_scene
 from pirouette.document.read import new_scene
-from pirouette.formats.png import png_bytes, write_png
+from pirouette.formats.png import png_bytes
 from pirouette.render import render_scene
+from studio.made import made_once
 
 from . import library
 
@@ -24,29 +25,25 @@ STEPS = {
 SETTING = {"font": "typeface", "artwork": "file", "model": "file"}
 
 
-def preview_path(slug: str, digest: str) -> Path:
+def preview(slug: str, digest: str) -> bytes:
     """Return the PNG of an asset's preview, made if it is not there yet; raises ProblemError if it cannot be drawn."""
     path = Path(settings.DATA) / "previews" / f"{digest}.png"
-    if not path.exists():
-        path.parent.mkdir(parents=True, exist_ok=True)
-        found = library.current()
-        sort = found.ids()[slug]
-        if sort == "picture":
-            _shrink(found.find(slug).content, path)
-        else:
-            write_png(path, _drawn(found, slug, sort))
-    return path
+    return made_once(path, lambda: png_bytes(_pixels(slug)))
 
 
-def _shrink(content, path):
+def _pixels(slug) -> np.ndarray:
+    assets = library.current()
+    sort = assets.ids()[slug]
+    return _shrunk(assets.find(slug).content) if sort == "picture" else _drawn(assets, slug, sort)
+
+
+def _shrunk(content) -> np.ndarray:
     picture = Image.fromarray(content)
     picture.thumbnail(SIZE)
-    draft = path.with_suffix(".part")
-    draft.write_bytes(png_bytes(np.asarray(picture)))
-    draft.replace(path)
+    return np.asarray(picture)
 
 
-def _drawn(found, slug, sort) -> np.ndarray:
+def _drawn(assets, slug, sort) -> np.ndarray:
     raw = new_scene("Preview")
     raw["frame"] = {"width": SIZE[0], "height": SIZE[1], "background": "transparent"}
     step = STEPS[sort]
@@ -63,11 +60,11 @@ def _drawn(found, slug, sort) -> np.ndarray:
     ]
     raw["cameras"][0]["settings"] = {"position": [0, 0, 420], "lens": 60}
     try:
-        return render_scene(read_scene(raw, found), 0, SIZE, SAMPLES).pixels()
+        return render_scene(read_scene(raw, assets), 0, SIZE, SAMPLES).pixels()
     except ProblemError:
         if sort != "artwork":
             raise
         # Paths without fill or stroke are shown by their outlines.
         raw["figures"][0]["routine"][0]["settings"]["drawn"] = "outlines"
         raw["figures"][0]["looks"] = [{"id": "wire", "kind": "wire", "settings": {"width": 6}}]
-        return render_scene(read_scene(raw, found), 0, SIZE, SAMPLES).pixels()
+        return render_scene(read_scene(raw, assets), 0, SIZE, SAMPLES).pixels()

@@ -56,7 +56,10 @@ def notes_of(held):
 
 
 def keep(held) -> None:
-    """Write a file under its digest, whole or not at all."""
+    """Write a file under its digest, whole or not at all; one that is missing is written again.
+
+    Only within the transaction that stores its row: `sweep` waits for that to end, so it never sees a file without one.
+    """
     path = file_path(held.digest)
     path.parent.mkdir(parents=True, exist_ok=True)
     if not path.exists():
@@ -76,27 +79,30 @@ def free_slug(wanted: str) -> str:
 
 def store(held: Held, name: str, is_demo: bool = False, slug: str | None = None) -> Asset:
     """Keep a file that was read; the same file again is the asset that is there already."""
-    known = Asset.objects.filter(digest=held.digest, sort=held.sort).first()
-    if known is not None and slug is None:
-        return known
-    keep(held)
+    summary, notes = summary_of(held)[:120], notes_of(held)
     with transaction.atomic():
+        keep(held)
+        known = Asset.objects.filter(digest=held.digest, sort=held.sort).first()
+        if known is not None and slug is None:
+            return known
         return Asset.objects.create(
             slug=slug or free_slug(held.id),
             name=name[:120],
             sort=held.sort,
             digest=held.digest,
             size=len(held.data),
-            summary=summary_of(held)[:120],
-            notes=notes_of(held),
+            summary=summary,
+            notes=notes,
             is_demo=is_demo,
         )
 
 
 def put(asset: Asset, held: Held) -> Asset:
     """Write another file in the row of an asset; the one before stays until it is swept."""
-    keep(held)
     asset.digest, asset.size = held.digest, len(held.data)
     asset.summary, asset.notes = summary_of(held)[:120], notes_of(held)
-    asset.save()
+    with transaction.atomic():
+        keep(held)
+        # One that was removed meanwhile does not come back.
+        asset.save(force_update=True)
     return asset

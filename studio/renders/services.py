@@ -71,7 +71,8 @@ def create_job(scene: Scene, *, format, first, last, width, height, samples, opt
     read_scene(scene.document, library.of(assets))
     with transaction.atomic():
         job = RenderJob.objects.create(
-            scene=scene,
+            # It may be gone by now.
+            scene=Scene.objects.get(id=scene.id),
             name=scene.name,
             document=scene.document,
             assets=assets,

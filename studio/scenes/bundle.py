@@ -3,11 +3,14 @@
 import io
 import json
 import zipfile
+import zlib
 
-from pirouette.assets.library import MAX_BYTES, shipped
+from django.db import transaction
+
+from pirouette.assets.library import MAX_BYTES, HeldLibrary, Libraries, shipped
 from pirouette.data import Problem, ProblemError
-from pirouette.document.read import parse_json
-from pirouette.document.used import used_assets
+from pirouette.document.read import parse_json, read_scene
+from pirouette.document.used import used_assets, with_assets_named
 from studio.assets import library
 from studio.assets import services as assets
 
@@ -45,16 +48,34 @@ def take_in(data: bytes):
     An asset whose id stands for another file here already gets a new one, and the scene is told.
     """
     if data[:2] != b"PK":
+        if len(data) > MAX_SCENE:
+            _fail(
+                f"{len(data) / 2**20:.1f} MB; a scene without assets may have up to {MAX_SCENE >> 20} MB", "scene.size"
+            )
         try:
-            return services.create_scene(parse_json(data[:MAX_SCENE].decode("utf-8")))
+            return services.create_scene(parse_json(data.decode("utf-8")))
         except UnicodeDecodeError:
             _fail("this is not a text file", "scene.file")
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             document = parse_json(_member(archive, SCENE, MAX_SCENE).decode("utf-8"))
-            return services.create_scene(_with_assets(archive, document))
-    except (zipfile.BadZipFile, UnicodeDecodeError, NotImplementedError, RuntimeError) as error:
+            held = _assets(archive)
+    except (zipfile.BadZipFile, zlib.error, EOFError, UnicodeDecodeError, NotImplementedError, RuntimeError) as error:
         _fail(f"this zip file cannot be read: {error}", "scene.zip")
+    return _stored(document, held)
+
+
+def _stored(document, held):
+    """Store a scene and the assets that come with it: all of it or nothing.
+
+    held  id in the file -> what was read
+    """
+    document = services.whole(document)
+    # What takes long is done before the database is held.
+    services.checked_scene(document, Libraries(HeldLibrary(held), library.current()))
+    with transaction.atomic():
+        names = {slug: assets.store(asset, slug).slug for slug, asset in held.items()}
+        return services.store_scene(read_scene(with_assets_named(document, names), library.current()))
 
 
 def _member(archive, name, most) -> bytes:
@@ -72,15 +93,14 @@ def _member(archive, name, most) -> bytes:
     return data
 
 
-def _with_assets(archive, document):
+def _assets(archive) -> dict:
+    """Read the assets of a bundle, by the ids that its scene names them by."""
     names = [name for name in archive.namelist() if name.startswith(FOLDER) and not name.endswith("/")]
     if len(names) > MAX_FILES:
         _fail(f"{len(names)} assets; allowed up to {MAX_FILES}", "scene.zip")
-    text = json.dumps(document)
-    for name in names:
-        slug = name.removeprefix(FOLDER)
-        data = _member(archive, name, max(MAX_BYTES.values()))
-        stored = assets.store(assets.read_upload(slug, [data]), slug)
-        if stored.slug != slug:
-            text = text.replace(json.dumps(slug), json.dumps(stored.slug))
-    return json.loads(text)
+    return {
+        name.removeprefix(FOLDER): assets.read_upload(
+            name.removeprefix(FOLDER), [_member(archive, name, max(MAX_BYTES.values()))]
+        )
+        for name in names
+    }

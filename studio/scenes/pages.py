@@ -17,7 +17,7 @@ from studio.assets.describe import describe_all
 
 from . import bundle, services
 from .models import Scene
-from .thumbnail import thumbnail_path
+from .thumbnail import thumbnail as thumbnail_of
 
 STARTS = Path(__file__).resolve().parent.parent / "demo" / "starts"
 MAX_IMPORT = 128 * 1024 * 1024
@@ -147,7 +147,7 @@ def _file_name(name: str) -> str:
 def thumbnail(request, scene_id):
     """A small picture of the scene a third into its loop."""
     try:
-        path = thumbnail_path(get_object_or_404(Scene, id=scene_id))
+        data = thumbnail_of(get_object_or_404(Scene, id=scene_id))
     except ProblemError:
         return HttpResponse(status=404)
-    return HttpResponse(path.read_bytes(), content_type="image/png")
+    return HttpResponse(data, content_type="image/png")

@@ -44,8 +44,23 @@ class Gone(Exception):
 
 def create_scene(document: dict, is_demo: bool = False) -> Scene:
     """Check and store a new scene; raises ProblemError with everything that is wrong."""
-    checked = read_scene({**SECTIONS, **document}, library.current())
+    return store_scene(checked_scene(document, library.current()), is_demo)
+
+
+def whole(document):
+    """Return a document with all its sections."""
+    return {**SECTIONS, **document} if isinstance(document, dict) else document
+
+
+def checked_scene(document: dict, assets):
+    """Return the scene of a document that is whole and can be shown; raises ProblemError with everything wrong."""
+    checked = read_scene(whole(document), assets)
     evaluate(checked, 0, purpose="view", memo=evaluation.memo)
+    return checked
+
+
+def store_scene(checked, is_demo: bool = False) -> Scene:
+    """Store a scene that was checked."""
     return Scene.objects.create(name=checked.name, document=checked.raw, is_demo=is_demo)
 
 

@@ -4,9 +4,10 @@ from pathlib import Path
 
 from django.conf import settings
 
-from pirouette.formats.png import write_png
+from pirouette.formats.png import png_bytes
 from pirouette.render import render_scene
 from studio import evaluation
+from studio.made import made_once
 
 from . import services
 from .models import Scene
@@ -22,20 +23,20 @@ def fitted(picture_size, width: int, most: int) -> tuple[int, int]:
     return max(1, round(whole_width * scale)), max(1, round(whole_height * scale))
 
 
-def thumbnail_path(stored: Scene) -> Path:
+def thumbnail(stored: Scene) -> bytes:
     """Return the PNG of a scene a third into its loop, or near the end of one that plays once; made if it is missing.
 
     Raises ProblemError if the scene cannot be computed there
     """
     path = Path(settings.DATA) / "thumbnails" / f"{stored.id}-{stored.revision}-{stored.created:%s}.png"
-    if path.exists():
-        return path
-    path.parent.mkdir(exist_ok=True)
+    return made_once(path, lambda: _drawn(stored, path))
+
+
+def _drawn(stored, path) -> bytes:
     scene = services.load(stored)
     frame = scene.frame_count // 3 if scene.first_moment.loops else scene.frame_count * 9 // 10
     size = fitted(scene.picture_size, WIDTH, WIDTH)
-    write_png(path, render_scene(scene, frame, size, SAMPLES, memo=evaluation.memo).pixels())
+    data = png_bytes(render_scene(scene, frame, size, SAMPLES, memo=evaluation.memo).pixels())
     for old in path.parent.glob(f"{stored.id}-*.png"):
-        if old != path:
-            old.unlink(missing_ok=True)
-    return path
+        old.unlink(missing_ok=True)
+    return data

@@ -8,7 +8,7 @@ from pirouette.assets.library import shipped
 from pirouette.data import ProblemError
 from studio.assets.describe import describe, describe_all
 from studio.assets.models import Asset
-from studio.assets.preview import preview_path
+from studio.assets.preview import preview as preview_of
 from studio.assets.services import read_upload, store
 
 from . import services
@@ -61,7 +61,7 @@ def preview(request, slug: str):
     if slug not in known:
         return HttpResponse(status=404)
     try:
-        path = preview_path(slug, known[slug])
-    except ProblemError:
+        data = preview_of(slug, known[slug])
+    except (ProblemError, KeyError):
         return HttpResponse(status=404)
-    return HttpResponse(path.read_bytes(), content_type="image/png", headers={"Cache-Control": "max-age=86400"})
+    return HttpResponse(data, content_type="image/png", headers={"Cache-Control": "max-age=86400"})

@@ -1,5 +1,7 @@
 """Replacing and removing assets, with regard to who uses them: scenes, and renders that began before."""
 
+from django.db import transaction
+
 from pirouette.assets.library import Asset as Held
 from pirouette.document.used import used_assets
 from studio.assets.models import Asset, file_path
@@ -29,20 +31,30 @@ def users(slugs) -> dict[str, list[Scene]]:
 
 def remove(asset: Asset) -> None:
     """Remove an asset; raises ProblemError while a scene uses it."""
-    using = users([asset.slug])[asset.slug]
-    if using:
-        names = ", ".join(f"“{scene.name}”" for scene in using[:3]) + (" and others" if len(using) > 3 else "")
-        fail(f"{asset.slug} is used by {names}; take it out there first", "asset.used")
-    asset.delete()
-    sweep()
+    with transaction.atomic():
+        using = users([asset.slug])[asset.slug]
+        if using:
+            names = ", ".join(f"“{scene.name}”" for scene in using[:3]) + (" and others" if len(using) > 3 else "")
+            fail(f"{asset.slug} is used by {names}; take it out there first", "asset.used")
+        asset.delete()
+        _sweep()
 
 
 def sweep() -> None:
-    """Remove the files that no asset and no open render job needs."""
+    """Remove the files that no asset and no open render job needs.
+
+    Files are written in the transactions that store their rows, and only one transaction writes at a time: so each
+    file that is there has its row, or never gets one.
+    """
+    with transaction.atomic():
+        _sweep()
+
+
+def _sweep():
     needed = set(Asset.objects.values_list("digest", flat=True))
     for known in RenderJob.objects.filter(state__in=OPEN).values_list("assets", flat=True):
         needed |= {digest for _, digest in known.values()}
     folder = file_path("x").parent
     for path in folder.iterdir() if folder.is_dir() else ():
-        if path.name not in needed and path.suffix != ".part":
+        if path.name not in needed:
             path.unlink(missing_ok=True)

@@ -15,7 +15,7 @@ from pirouette.render import render_scene
 from pirouette.warm import PARTS, warm_renderer
 from studio.scenes.models import Scene
 from studio.scenes.services import load
-from studio.scenes.thumbnail import thumbnail_path
+from studio.scenes.thumbnail import thumbnail
 
 
 class Command(BaseCommand):
@@ -35,7 +35,7 @@ class Command(BaseCommand):
             if demos:
                 done.touch()
         for stored in demos:
-            thumbnail_path(stored)
+            thumbnail(stored)
 
 
 def compile_for(demos):
