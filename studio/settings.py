@@ -33,6 +33,7 @@ INSTALLED_APPS = [
     "studio.renders",
 ]
 MIDDLEWARE = [
+    "studio.sites.same_site",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",

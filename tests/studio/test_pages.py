@@ -101,6 +101,22 @@ def test_pages_allow_no_inline_scripts_and_no_other_hosts(client):
     assert " onclick=" not in page
 
 
+@pytest.mark.parametrize("path", ["/scenes/1/thumbnail.png", "/api/scenes", "/static/studio/css/base.css"])
+def test_pages_of_other_sites_can_ask_for_nothing(client, path):
+    refused = client.get(path, headers={"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "no-cors"})
+    assert refused.status_code == 403
+    assert refused.headers["Cross-Origin-Resource-Policy"] == "same-origin"
+    assert client.get(path, headers={"Host": "elsewhere.example"}).status_code == 400
+
+
+def test_people_who_follow_a_link_are_let_in(client):
+    answer = client.get("/", headers={"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "navigate"})
+    assert answer.status_code == 200
+    style = client.get("/static/studio/css/base.css", headers={"Sec-Fetch-Site": "same-origin"})
+    assert style.status_code == 200
+    assert "Access-Control-Allow-Origin" not in style.headers
+
+
 def test_a_name_cannot_break_out_of_the_page(client):
     scene = services.create_scene({**document(), "name": "<script>alert(1)<"})
     page = client.get(f"/scenes/{scene.id}/").content.decode()
