@@ -5,6 +5,7 @@ from pathlib import Path
 
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.cache import never_cache
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
@@ -33,6 +34,7 @@ def starts() -> list[dict]:
 
 
 @require_GET
+@never_cache
 @ensure_csrf_cookie
 def scene_list(request, problems=(), status=200):
     scenes = [
@@ -55,6 +57,7 @@ def _clock(document) -> dict:
 
 
 @require_GET
+@never_cache
 @ensure_csrf_cookie
 def editor(request, scene_id):
     scene = get_object_or_404(Scene, id=scene_id)

@@ -4,7 +4,7 @@ import pytest
 
 from tests.browser.conftest import until, wait_for_lane
 from tests.browser.test_time import ANGLE, TURN, crate, keys
-from tests.scenes import keyed, step
+from tests.scenes import clause, document, field, figure, keyed, step
 
 pytestmark = pytest.mark.browser
 
@@ -105,3 +105,101 @@ def test_after_a_step_was_added_its_first_number_is_at_hand_and_space_plays(edit
     assert page.saved()["figures"][0]["routine"][2]["settings"] == {"angle": 45}
     page.keyboard.press("Space")
     assert page.evaluate("pirouette.store.state.playing") is True
+
+
+WIDTH = "/figures/0/routine/0/settings/width"
+
+
+@pytest.mark.parametrize(("wait", "pace"), [(0, 0), (0, 150), (120, 60), (220, 0), (220, 400), (350, 150)])
+def test_a_number_is_typed_exactly_at_any_pace_with_its_settings_open(typing, wait, pace):
+    page = typing
+    value = page.locator(f'#panel-figures [data-pointer="{WIDTH}"]')
+    value.click()
+    page.wait_for_timeout(wait)
+    page.keyboard.type("573", delay=pace)
+    page.keyboard.press("Enter")
+    until(page, f"pirouette.store.valueAt('{WIDTH}') === 573")
+    assert page.locator("input.typed").count() == 0
+    page.evaluate(f"pirouette.store.setValue('{WIDTH}', 100)")
+    page.wait_for_timeout(300)
+
+
+@pytest.fixture(scope="module")
+def typing_scene():
+    return document(figure(step("box", width=100), name="Box"))
+
+
+@pytest.fixture
+def typing(editor, typing_scene):
+    page = editor(typing_scene)
+    page.locator(".line-open").first.click()
+    page.locator("#details").get_by_label("width").first.wait_for()
+    return page
+
+
+def two_things():
+    clauses = [clause("region"), clause("noise")]
+    crate = figure(step("box"), step("twist", angle=20), step("bend"), name="Crate")
+    return document(crate, figure(step("sphere"), name="Ball"), fields=[field("Gust", *clauses)])
+
+
+def kinds(page):
+    return [[one["kind"] for one in figure["routine"]] for figure in page.saved()["figures"]]
+
+
+def test_delete_takes_what_has_the_focus(editor):
+    page = editor(two_things())
+    until(page, "pirouette.store.state.lanes !== null")
+    # With a step open and the focus on another line's switch, that line goes.
+    page.evaluate("pirouette.store.set({ open: '/figures/0/routine/1' })")
+    page.locator('[data-focus="/figures/0/routine/2 switch"]').focus()
+    page.keyboard.press("Delete")
+    assert kinds(page) == [["box", "twist"], ["sphere"]]
+    # "+ step" is nothing that could be removed or doubled.
+    page.locator('[data-focus="/figures/0 add"]').focus()
+    page.keyboard.press("Delete")
+    page.keyboard.press("Control+d")
+    assert kinds(page) == [["box", "twist"], ["sphere"]]
+    # A card's name stands for its figure.
+    page.get_by_role("button", name="Ball", exact=True).focus()
+    page.keyboard.press("Delete")
+    assert kinds(page) == [["box", "twist"]]
+
+
+def test_delete_takes_what_is_chosen_in_the_tab_that_is_shown(editor):
+    page = editor(two_things())
+    page.get_by_role("tab", name="Space").click()
+    page.locator("#canvas").focus()
+    page.keyboard.press("Delete")
+    assert kinds(page) == [["box", "twist", "bend"], ["sphere"]]
+    page.get_by_role("tab", name="Fields").click()
+    page.get_by_role("button", name="Gust", exact=True).click()
+    page.locator('[data-focus="/fields/0/clauses/1 switch"]').focus()
+    page.keyboard.press("Delete")
+    until(page, "pirouette.store.document.fields[0].clauses.length === 1")
+    page.locator("#canvas").focus()
+    page.keyboard.press("Delete")
+    until(page, "pirouette.store.document.fields.length === 0")
+    assert kinds(page) == [["box", "twist", "bend"], ["sphere"]]
+
+
+def test_undo_chooses_again_what_was_chosen(editor):
+    page = editor(two_things())
+    page.get_by_role("button", name="Ball", exact=True).click()
+    page.keyboard.press("Delete")
+    until(page, "pirouette.store.document.figures.length === 1")
+    page.get_by_role("tab", name="Space").click()
+    page.keyboard.press("Control+z")
+    until(page, "pirouette.store.document.figures.length === 2")
+    until(page, "pirouette.store.state.selection?.id === 'ball' && pirouette.store.state.tab === 'figures'")
+
+
+def test_coming_back_shows_the_scene_as_it_is_and_takes_the_next_edit(editor):
+    page = editor(document(figure(step("box", width=100), name="Box")))
+    page.evaluate(f"pirouette.store.setValue('{WIDTH}', 140)")
+    until(page, "!pirouette.store.state.saving")
+    page.goto(page.url.split("/scenes/")[0])
+    page.go_back()
+    page.wait_for_function(f"window.pirouette?.store.valueAt('{WIDTH}') === 140")
+    page.evaluate(f"pirouette.store.setValue('{WIDTH}', 150)")
+    assert page.saved()["figures"][0]["routine"][0]["settings"]["width"] == 150

@@ -7,7 +7,7 @@ import { Clipboard } from "./panels/clipboard.js";
 import { Details, keyValue } from "./panels/details.js";
 import { Dial } from "./panels/dial.js";
 import { Drop } from "./panels/drop.js";
-import { Fields } from "./panels/fields.js";
+import { Fields, removeField } from "./panels/fields.js";
 import { duplicateFigures, Figures, removeFigures } from "./panels/figures.js";
 import { Finder, kindEntries } from "./panels/finder.js";
 import { Finish } from "./panels/finish.js";
@@ -22,6 +22,7 @@ import { Renders } from "./panels/renders.js";
 import { Sheet } from "./panels/sheet.js";
 import { notesOfSpace, Space } from "./panels/space.js";
 import { States } from "./panels/states.js";
+import { subjectOf } from "./panels/subject.js";
 import { showNow } from "./controls/value.js";
 import { Playback } from "./playback.js";
 import { Store } from "./store.js";
@@ -199,16 +200,17 @@ function jumpKey(way) {
 }
 
 function duplicateSelected() {
-  if (store.state.open && /\/(routine|looks|clauses|finish)\/\d+$/.test(store.state.open))
-    duplicateLine(store, store.state.open);
-  else if (selectedFigure() >= 0) duplicateFigures(store, store.selectedFigures());
+  const subject = subjectOf(store, document.activeElement);
+  if (/\/(routine|looks|clauses|finish)\/\d+$/.test(subject?.line)) duplicateLine(store, subject.line);
+  else if (subject?.figures) duplicateFigures(store, subject.figures);
 }
 
 function removeSelected() {
-  const { open } = store.state;
-  if (open && /\/(routine|looks|clauses|finish|lights)\/\d+$/.test(open)) removeLine(store, open);
-  else if (open && /^\/(guides|cameras)\/\d+$/.test(open)) removeThing(store, open);
-  else if (selectedFigure() >= 0) removeFigures(store, store.selectedFigures());
+  const subject = subjectOf(store, document.activeElement);
+  if (/^\/(guides|cameras)\//.test(subject?.line)) removeThing(store, subject.line);
+  else if (subject?.line) removeLine(store, subject.line);
+  else if (subject?.figures) removeFigures(store, subject.figures);
+  else if (subject) removeField(store, subject.field);
 }
 
 function selectAll() {

@@ -10,6 +10,7 @@ const PARTS = { place: "place", joining: "joining", own_time: "own_time", after:
 const RETRY_MS = 1500;
 const HURRY_MS = 250;
 const CHECK_DELAY_MS = 350;
+const MOST_CHOSEN = 200;
 
 export class Store {
   constructor({ scene, catalogue, assets, formats }) {
@@ -63,6 +64,7 @@ export class Store {
     this.pendingGesture = null;
     // The gesture that is under way: while there is one, panels leave the control under the pointer as it is.
     this.gesture = null;
+    this.chosen = [];
     this.heldKeys = () => [];
     this.shownKeys = () => [];
     this.wasHurried = false;
@@ -105,12 +107,29 @@ export class Store {
   }
 
   /** Change the document. Patches of one gesture become one step of the history. */
-  edit(patch, { gesture = null } = {}) {
+  edit(patch, { gesture = null, before = this.chosenNow() } = {}) {
+    if (!gesture || gesture !== this.pendingGesture) this.chosen = [...this.chosen, before].slice(-MOST_CHOSEN);
     this.pending.push(...patch);
     this.pendingGesture = gesture;
     this.set({ document: applyPatch(this.document, patch), saving: true, problem: null, refused: new Map() });
     this.send();
     this.hurry();
+  }
+
+  /** What is chosen: a change keeps it from before, so that taking the change back chooses it again. */
+  chosenNow() {
+    const { selection, also, tab, open } = this.state;
+    return { selection, also, tab, open };
+  }
+
+  /** Choose what was chosen before the change that was taken back, as far as it is there again. */
+  chooseAgain() {
+    const before = this.chosen.pop();
+    if (!before) return;
+    const { selection } = before;
+    const isThere = !selection || this.document[selection.family]?.some((one) => one.id === selection.id);
+    this.set({ ...before, selection: isThere ? selection : null });
+    if (before.open && this.valueAt(before.open) === undefined) this.set({ open: null });
   }
 
   /** Set a value; where several figures are selected, the others that have the same get it too. */
@@ -258,8 +277,10 @@ export class Store {
     this.send();
   }
 
-  undo() {
-    if (this.state.canUndo || this.pending.length) return this.step("undo");
+  async undo() {
+    if (!this.state.canUndo && !this.pending.length) return;
+    await this.step("undo");
+    this.chooseAgain();
   }
 
   redo() {

@@ -92,6 +92,7 @@ function typed(store, text, write) {
 export function listenScrub(store, element, current, setting, write) {
   let start = null;
   let timer = null;
+  let home = null;
   const letGo = () => {
     store.gesture = null;
     store.emit("gesture-end");
@@ -101,6 +102,8 @@ export function listenScrub(store, element, current, setting, write) {
     if (event.button !== 0) return;
     event.stopPropagation();
     element.setPointerCapture(event.pointerId);
+    // The same value may stand in a line and among the settings.
+    home = element.closest("[id]") ?? document;
     start = { x: event.clientX, value: current(), moved: false, gesture: newGesture(), travelled: 0 };
     // From here on the line must stay as it is, or the pointer would lose what it holds.
     store.gesture = start.gesture;
@@ -126,10 +129,11 @@ export function listenScrub(store, element, current, setting, write) {
     if (moved || event.type !== "pointerup") return letGo();
     // A second click may follow: until then the line stays, so that both fall on the same control.
     timer = setTimeout(() => {
+      timer = null;
       letGo();
       const now = element.isConnected
         ? element
-        : document.querySelector(`[data-pointer="${element.dataset.pointer}"]:is(.number, .live)`);
+        : home.querySelector(`[data-pointer="${element.dataset.pointer}"]:is(.number, .live)`);
       now?.dispatchEvent(new CustomEvent("clicked"));
     }, DOUBLE_MS);
     return null;
@@ -139,6 +143,13 @@ export function listenScrub(store, element, current, setting, write) {
   element.addEventListener("dblclick", () => {
     clearTimeout(timer);
     letGo();
+  });
+  // Who types at once has clicked once; the line may change when the typing has begun.
+  element.addEventListener("keydown", () => {
+    if (timer === null) return;
+    clearTimeout(timer);
+    timer = null;
+    setTimeout(letGo);
   });
 }
 

@@ -63,7 +63,7 @@ export class Fields {
         reaches ? "reach shown" : "show reach",
       ),
     );
-    if (!selected) return h("li.card", {}, head);
+    if (!selected) return h("li.card", { "data-field": field.id }, head);
     const join = this.store.catalogue.things.joining.find((setting) => setting.name === "join");
     const lines = (field.clauses ?? []).map((clause, k) => {
       const element = line(
@@ -86,7 +86,7 @@ export class Fields {
     );
     return h(
       "li.card.selected",
-      {},
+      { "data-field": field.id },
       head,
       h("ul.lines", {}, lines),
       h(
@@ -114,7 +114,7 @@ export class Fields {
         {},
         users.length ? `Limits ${users.join(", ")}.` : "Limits nothing yet; choose it after “only where” in a step.",
       ),
-      h("button.add", { type: "button", onclick: () => this.remove(field, index) }, icon("trash"), "Remove this field"),
+      h("button.add", { type: "button", onclick: () => removeField(store, index) }, icon("trash"), "Remove this field"),
     );
   }
 
@@ -158,21 +158,23 @@ export class Fields {
       "A field that begins with…",
     );
   }
+}
 
-  remove(field, index) {
-    const { store } = this;
-    const patch = [];
-    store.document.figures.forEach((figure, i) =>
-      ["routine", "looks"].forEach((part) =>
-        (figure[part] ?? []).forEach((item, k) => {
-          if (item.only_where === field.id) patch.push({ op: "remove", path: `/figures/${i}/${part}/${k}/only_where` });
-          for (const [name, value] of Object.entries(item.settings ?? {}))
-            if (value === field.id)
-              patch.push({ op: "replace", path: `/figures/${i}/${part}/${k}/settings/${name}`, value: null });
-        }),
-      ),
-    );
-    store.set({ reach: store.state.reach === field.id ? null : store.state.reach, open: null, selection: null });
-    store.edit([...patch, { op: "remove", path: `/fields/${index}` }]);
-  }
+/** Take a field out of the scene, and out of whatever it limits. */
+export function removeField(store, index) {
+  const field = store.document.fields[index];
+  const patch = [];
+  store.document.figures.forEach((figure, i) =>
+    ["routine", "looks"].forEach((part) =>
+      (figure[part] ?? []).forEach((item, k) => {
+        if (item.only_where === field.id) patch.push({ op: "remove", path: `/figures/${i}/${part}/${k}/only_where` });
+        for (const [name, value] of Object.entries(item.settings ?? {}))
+          if (value === field.id)
+            patch.push({ op: "replace", path: `/figures/${i}/${part}/${k}/settings/${name}`, value: null });
+      }),
+    ),
+  );
+  const before = store.chosenNow();
+  store.set({ reach: store.state.reach === field.id ? null : store.state.reach, open: null, selection: null });
+  store.edit([...patch, { op: "remove", path: `/fields/${index}` }], { before });
 }

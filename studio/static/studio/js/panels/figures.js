@@ -254,13 +254,14 @@ export function duplicateFigures(store, indices) {
 
 /** Remove figures, and what refers to them. */
 export function removeFigures(store, indices) {
+  const before = store.chosenNow();
   const ids = indices.map((index) => store.document.figures[index].id);
   store.set({ open: null, selection: null, also: new Set(), grip: null });
   const released = ids.flatMap((id) => releaseOperations(store, "figures", id));
-  store.edit([
-    ...released,
-    ...[...indices].sort((a, b) => b - a).map((index) => ({ op: "remove", path: `/figures/${index}` })),
-  ]);
+  store.edit(
+    [...released, ...[...indices].sort((a, b) => b - a).map((index) => ({ op: "remove", path: `/figures/${index}` }))],
+    { before },
+  );
 }
 
 /** The name of a card: a press selects what it names, a double press renames it. */

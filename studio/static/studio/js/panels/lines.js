@@ -124,8 +124,9 @@ function focusLine(pointer) {
 }
 
 export function removeLine(store, pointer) {
+  const before = store.chosenNow();
   store.set({ open: null });
-  store.edit([{ op: "remove", path: pointer }]);
+  store.edit([{ op: "remove", path: pointer }], { before });
 }
 
 export function duplicateLine(store, pointer) {

@@ -76,6 +76,7 @@ export function removeThing(store, pointer) {
       value: store.document.cameras.find((camera) => camera.id !== thing.id).id,
     });
   }
+  const before = store.chosenNow();
   store.set({ open: null });
-  store.edit([...patch, { op: "remove", path: `/${family}/${index}` }]);
+  store.edit([...patch, { op: "remove", path: `/${family}/${index}` }], { before });
 }
