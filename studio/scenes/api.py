@@ -63,6 +63,10 @@ class Waiting(Schema):
     view: str = Field(max_length=64)
 
 
+class Edits(Schema):
+    ids: list[str] = Field(max_length=MAX_KEYS)
+
+
 class Return(Step):
     state: int
 
@@ -109,6 +113,12 @@ def get_scene(request, scene_id: int):
     return {"id": scene.id, "document": scene.document, **services.history(scene)}
 
 
+@router.get("/scenes/{scene_id}/revision")
+def revision(request, scene_id: int):
+    """Return how often a scene has changed; who has another number has something to catch up with."""
+    return {"revision": get_object_or_404(Scene.objects.only("revision"), id=scene_id).revision}
+
+
 def _look(shown: Shown) -> services.Look:
     return services.Look(shown.frame, shown.reach, evaluation.take_ticket(shown.view))
 
@@ -133,6 +143,12 @@ def hurry(request, scene_id: int, body: Waiting):
     """Stop computing the picture that a page waits for: it has a newer change to send. Edits are saved all the same."""
     evaluation.take_ticket(body.view)
     return 204, None
+
+
+@router.post("/scenes/{scene_id}/known")
+def known(request, scene_id: int, body: Edits):
+    """Tell which of some edits have arrived, by the ids that they were sent with."""
+    return {"known": services.known_edits(get_object_or_404(Scene, id=scene_id), body.ids)}
 
 
 @router.post("/scenes/{scene_id}/undo")

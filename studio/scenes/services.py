@@ -121,6 +121,9 @@ def edit(
     with transaction.atomic():
         scene = Scene.objects.get(id=scene_id)
         if scene.revision != revision:
+            # The same request may have been sent twice, the first of them still under way.
+            if edit_id and scene.revisions.filter(number=scene.position, last_edit=edit_id).exists():
+                return Edited(scene, picture)
             raise Conflict(scene)
         scene.revisions.filter(number__gt=scene.position).delete()
         last = scene.revisions.filter(number=scene.position).first()
@@ -140,6 +143,11 @@ def edit(
             )
         _store(scene, document, checked)
     return Edited(scene, picture)
+
+
+def known_edits(scene: Scene, ids: list[str]) -> list[str]:
+    """Return those of some requests' names that were carried out last in a step of the scene's history."""
+    return list(scene.revisions.filter(last_edit__in=ids).values_list("last_edit", flat=True))
 
 
 def seen(scene: Scene, look: Look) -> Edited:

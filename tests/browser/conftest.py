@@ -182,5 +182,5 @@ def wait_for_lane(page, pointer):
 
 def settled(page, studio) -> dict:
     """Wait until everything is saved, and return the document as the server has it."""
-    until(page, "!pirouette.store.sending && !pirouette.store.pending.length && !pirouette.store.unanswered")
+    until(page, "!pirouette.store.sending && !pirouette.store.hasUnsaved")
     return studio.document(page.scene_id)

@@ -72,7 +72,7 @@ def test_a_killed_server_loses_no_acknowledged_edit_and_no_finished_frame(chromi
             # What the page had not sent yet is sent as soon as the server is back.
             until(
                 page,
-                "!pirouette.store.sending && !pirouette.store.pending.length && !pirouette.store.unanswered",
+                "!pirouette.store.sending && !pirouette.store.hasUnsaved",
                 timeout=30,
             )
             assert studio.document(scene_id)["figures"][0]["routine"][0]["settings"]["radius"] == last
@@ -175,3 +175,58 @@ def workers_of(pid) -> list[int]:
             return found
         time.sleep(0.1)
     raise TimeoutError(f"process {pid} has started nothing")
+
+
+WIDTH = "/figures/0/routine/0/settings/width"
+
+
+def fail_patches(page, answer):
+    """Let the server seem to answer edits otherwise: a status, or nothing at all."""
+
+    def handle(route):
+        if answer is None:
+            return None
+        return route.fulfill(status=answer, json={"message": f"Made up: {answer}"}) if answer else route.abort()
+
+    page.route("**/patch", handle)
+
+
+@pytest.mark.parametrize("answer", [503, 500, 0, None])
+def test_edits_survive_bad_answers_and_a_tab_that_goes_away(editor, studio, answer):
+    page = editor(document(figure(step("box", width=100, height=100), name="Box")))
+    fail_patches(page, answer)
+    page.evaluate(f"pirouette.store.setValue('{WIDTH}', 140)")
+    page.evaluate("pirouette.store.setValue('/name', 'Kept')")
+    if answer is not None:
+        until(page, "document.querySelector('#saved').textContent.includes('not saved since')")
+    # The browser itself takes a moment to write down what a page keeps.
+    page.wait_for_timeout(300)
+    context, url = page.context, page.url
+    page.close()
+    again = context.new_page()
+    again.goto(url)
+    until(again, f"window.pirouette?.store.valueAt('{WIDTH}') === 140 && !pirouette.store.hasUnsaved")
+    assert again.evaluate("pirouette.store.document.name") == "Kept"
+    stored = studio.document(page.scene_id)
+    assert stored["name"] == "Kept"
+    assert stored["figures"][0]["routine"][0]["settings"]["width"] == 140
+    again.close()
+
+
+def test_two_tabs_edit_other_values_and_neither_is_lost(editor):
+    page = editor(document(figure(step("box", width=100, height=100), name="Box")))
+    other = page.context.new_page()
+    other.goto(page.url)
+    until(other, f"window.pirouette?.store.valueAt('{WIDTH}') === 100")
+    page.evaluate(f"pirouette.store.setValue('{WIDTH}', 140)")
+    until(page, "!pirouette.store.hasUnsaved")
+    other.evaluate("pirouette.store.setValue('/name', 'Other')")
+    until(other, "!pirouette.store.hasUnsaved")
+    assert other.evaluate(f"pirouette.store.valueAt('{WIDTH}')") == 140
+    page.evaluate("pirouette.store.setValue('/name', 'Mine')")
+    until(page, "document.querySelector('#problem-words').textContent.includes('Somebody else changed name')")
+    assert page.evaluate("pirouette.store.document.name") == "Other"
+    # What the other does arrives by itself, too.
+    other.evaluate(f"pirouette.store.setValue('{WIDTH}', 77)")
+    until(page, f"pirouette.store.valueAt('{WIDTH}') === 77")
+    other.close()

@@ -1,5 +1,7 @@
 // A page without a browser and a server without a network, for what keeps the state.
 
+import { applyPatch } from "../../studio/static/studio/js/lib/json-patch.js";
+
 /** Return the bytes of a frame packet with a header and no buffers. */
 export function packet(header) {
   const text = new TextEncoder().encode(JSON.stringify({ drawables: [], buffers: [], ...header }));
@@ -41,7 +43,12 @@ export class PretendServer {
     if (body.revision !== this.revision)
       return json({ message: "changed", document: this.document, revision: this.revision }, 409);
     this.revision += 1;
-    return bytes(packet(this.history(body)));
+    if (body.patch) this.document = applyPatch(this.document, body.patch);
+    return this.told(body);
+  }
+
+  told(body) {
+    return bytes(packet({ ...this.history(body), ...(body.patch ? { patch: body.patch } : {}) }));
   }
 
   history({ frame = 0 } = {}) {

@@ -3,6 +3,8 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import { Held, keysOf, Pool } from "../../studio/static/studio/js/held.js";
+import { carriedOver } from "../../studio/static/studio/js/lib/rebase.js";
+import { Outbox } from "../../studio/static/studio/js/outbox.js";
 import { Playback } from "../../studio/static/studio/js/playback.js";
 import { Store } from "../../studio/static/studio/js/store.js";
 import { DOCUMENT, lost, PretendServer, refused, until } from "./pretend.js";
@@ -15,7 +17,7 @@ function opened(document = DOCUMENT) {
 }
 
 const named = (value) => [{ op: "replace", path: "/name", value }];
-const idle = (store) => until(() => !store.sending && !store.pending.length && !store.unanswered);
+const idle = (store, seconds) => until(() => !store.sending && !store.hasUnsaved, seconds);
 
 test("an edit shows at once and is saved", async () => {
   const { server, store } = opened();
@@ -35,7 +37,7 @@ test("edits that come while one is on its way are sent together after it", async
   await idle(store);
   assert.deepEqual(
     server.patches().map(({ patch }) => patch.map(({ value }) => value)),
-    [["A"], ["B", "C"]],
+    [["A"], ["C"]],
   );
   assert.deepEqual(
     server.patches().map(({ gesture }) => gesture),
@@ -64,6 +66,141 @@ test("a refused edit leaves what was there, with the words and what was to be wr
   assert.equal(store.state.refused.get("/name").length, 99);
 });
 
+test("what is refused takes nothing along that waits behind it", async () => {
+  const { server, store } = opened();
+  server.answers = [refused("too long")];
+  store.edit(named("A".repeat(99)));
+  store.edit([{ op: "replace", path: "/clock/fps", value: 30 }]);
+  await idle(store);
+  assert.equal(store.document.name, "Test");
+  assert.equal(store.document.clock.fps, 30);
+  assert.equal(server.document.clock.fps, 30);
+  assert.match(store.state.problem ?? [...store.state.refused.keys()].join(), /too long|name/);
+});
+
+test("what was built on a refused edit is refused with it, and nothing else", async () => {
+  const { server, store } = opened();
+  server.answers = [refused("no")];
+  store.edit([{ op: "add", path: "/extra", value: {} }]);
+  store.edit([{ op: "add", path: "/extra/more", value: 1 }]);
+  store.edit(named("B"));
+  await idle(store);
+  assert.equal(store.document.name, "B");
+  assert.equal(store.document.extra, undefined);
+  assert.equal(server.document.name, "B");
+});
+
+for (const status of [500, 502, 503, 504, 429])
+  test(`an answer of ${status} keeps the edit, says since when, and sends it again`, async () => {
+    const { server, store } = opened();
+    const told = [];
+    store.on("waitingSince", ({ waitingSince }) => told.push(waitingSince));
+    server.answers = [() => new Response("{}", { status, headers: { "Content-Type": "application/json" } })];
+    store.edit(named("A"));
+    store.edit(named("B"));
+    await idle(store, 10);
+    assert.equal(store.document.name, "B");
+    assert.equal(server.document.name, "B");
+    assert.ok(told[0]);
+    assert.equal(store.state.waitingSince, null);
+    assert.equal(new Set(server.patches().map(({ id }) => id)).size, 2);
+  });
+
+test("seven hundred moves without a server become one, and one step", async () => {
+  const { server, store } = opened();
+  server.answers = [lost];
+  store.edit(named("A"));
+  for (let k = 0; k < 700; k += 1) store.edit(named(`B${k}`), { gesture: "scrub" });
+  await idle(store, 10);
+  assert.equal(server.document.name, "B699");
+  assert.deepEqual(
+    server.patches().map(({ patch }) => patch.length),
+    [1, 1, 1],
+  );
+});
+
+test("undo without a server is done when it is back, once", async () => {
+  const { server, store } = opened();
+  store.edit(named("A"));
+  await idle(store);
+  const undone = (body) => {
+    server.revision += 1;
+    server.document = { ...server.document, name: "Test" };
+    return server.told({ ...body, patch: named("Test") });
+  };
+  server.answers = [lost, undone];
+  await store.undo();
+  assert.equal(store.document.name, "Test");
+  assert.equal(server.asked.filter(({ what }) => what === "undo").length, 2);
+});
+
+test("edits that wait are kept in the browser, taken up by another tab, and sent once", async () => {
+  const kept = new Map();
+  const storage = {
+    setItem: (key, value) => (kept.set(key, value), (storage[key] = value)),
+    getItem: (key) => kept.get(key) ?? null,
+    removeItem: (key) => (kept.delete(key), delete storage[key]),
+  };
+  const held = new Set();
+  const locks = {
+    request: async (key, options, work) => {
+      if (held.has(key)) return work(null);
+      held.add(key);
+      await work({});
+      held.delete(key);
+      return undefined;
+    },
+  };
+  const alive = new Outbox(storage, 7, "alive");
+  await alive.adopted(locks);
+  const gone = new Outbox(storage, 7, "gone");
+  gone.add(named("A"), null);
+  gone.add(named("B"), null);
+  alive.add(named("C"), null);
+  const mine = new Outbox(storage, 7, "mine");
+  const taken = await mine.adopted(locks);
+  assert.deepEqual(
+    taken.map(({ patch }) => patch[0].value),
+    ["A", "B"],
+  );
+  assert.deepEqual([...kept.keys()], ["pirouette-outbox-7-alive"]);
+});
+
+test("an edit of what somebody else left alone is carried over, wherever it is now", () => {
+  const before = {
+    figures: [
+      { id: "a", w: 1, h: 1 },
+      { id: "b", w: 1 },
+    ],
+    name: "N",
+  };
+  const after = { figures: [{ id: "new" }, { id: "b", w: 1 }, { id: "a", w: 1, h: 9 }], name: "N" };
+  assert.deepEqual(carriedOver([{ op: "replace", path: "/figures/0/w", value: 5 }], before, after), [
+    { op: "replace", path: "/figures/2/w", value: 5 },
+  ]);
+  assert.equal(carriedOver([{ op: "replace", path: "/figures/0/h", value: 5 }], before, after), null);
+  assert.deepEqual(carriedOver([{ op: "add", path: "/figures/2", value: {} }], before, after), [
+    { op: "add", path: "/figures/3", value: {} },
+  ]);
+  assert.deepEqual(carriedOver([{ op: "remove", path: "/figures/1" }], before, after), [
+    { op: "remove", path: "/figures/1" },
+  ]);
+  assert.equal(carriedOver([{ op: "remove", path: "/figures/0" }], before, after), null);
+  assert.equal(carriedOver([{ op: "replace", path: "/figures/0/w", value: 2 }], before, { figures: [] }), null);
+});
+
+test("an edit on another value than somebody else's is saved beside it", async () => {
+  const { server, store } = opened();
+  server.revision = 5;
+  server.document = { ...DOCUMENT, name: "Theirs" };
+  store.edit([{ op: "replace", path: "/clock/fps", value: 30 }]);
+  await idle(store);
+  assert.equal(server.document.name, "Theirs");
+  assert.equal(server.document.clock.fps, 30);
+  assert.equal(store.document.name, "Theirs");
+  assert.equal(store.document.clock.fps, 30);
+});
+
 test("somebody else's change is taken over, and told", async () => {
   const { server, store } = opened();
   let stale = 0;
@@ -74,6 +211,8 @@ test("somebody else's change is taken over, and told", async () => {
   await idle(store);
   assert.equal(store.document.name, "Theirs");
   assert.equal(store.state.revision, 5);
+  assert.match(store.state.problem, /Somebody else changed name/);
+  assert.equal(store.state.refused.get("/name"), "Mine");
   assert.equal(stale, 1);
 });
 

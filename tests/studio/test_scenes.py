@@ -151,6 +151,26 @@ def test_too_many_operations_are_refused(client, stored):
     assert "allowed up to 20000" in response.json()["problems"][0]["message"]
 
 
+def test_an_edit_that_is_sent_twice_at_once_is_carried_out_once(stored, monkeypatch):
+    patch, seen = [{"op": "add", "path": "/name", "value": "Once"}], services._seen
+
+    def while_it_looks(*args):
+        monkeypatch.setattr(services, "_seen", seen)
+        services.edit(stored.id, 0, patch, edit_id="one")
+        return seen(*args)
+
+    monkeypatch.setattr(services, "_seen", while_it_looks)
+    assert services.edit(stored.id, 0, patch, edit_id="one").scene.revision == 1
+    assert stored.revisions.count() == 1
+
+
+def test_which_edits_have_arrived_is_told(client, stored):
+    services.edit(stored.id, 0, [{"op": "add", "path": "/name", "value": "Once"}], edit_id="one")
+    answer = post(client, f"/scenes/{stored.id}/known", ids=["none", "one"])
+    assert answer.json() == {"known": ["one"]}
+    assert client.get(f"/api/scenes/{stored.id}/revision").json() == {"revision": 1}
+
+
 def test_a_scene_that_is_not_there_is_not_found(client):
     assert client.get("/api/scenes/999").status_code == 404
     assert post(client, "/scenes/999/patch", revision=0, patch=[]).status_code == 404

@@ -44,6 +44,8 @@ async function request(method, path, body, signal) {
     });
   } catch (error) {
     if (error.name === "AbortError") throw error;
+    if (error.name === "TimeoutError")
+      throw new ApiError(0, { message: "The server does not answer. Nothing is lost; it will be tried again." });
     throw new ApiError(0, { message: "The server cannot be reached. Nothing is lost; it will be tried again." });
   }
   if (!response.ok) throw new ApiError(response.status, await response.json().catch(() => null));

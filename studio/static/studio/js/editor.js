@@ -36,6 +36,7 @@ const TIME_ZOOM = 1.5;
 const TABS = ["figures", "fields", "space", "finish"];
 const byId = (id) => document.getElementById(id);
 const store = new Store(JSON.parse(byId("data").textContent));
+store.watch();
 const finder = new Finder();
 const viewport = new Viewport(store, byId("canvas"));
 store.on("drawn", (header) => {

@@ -4,13 +4,21 @@ import { ApiError, getJson, postForPacket, postJson } from "./api.js";
 import { applyPatch, setOperations, valueAt } from "./lib/json-patch.js";
 import { recorded } from "./lib/keys.js";
 import { mirrored } from "./lib/mirror.js";
+import { carriedOver } from "./lib/rebase.js";
+import { Outbox } from "./outbox.js";
 
 // Parts of a thing that hold settings, and what the catalogue calls them.
 const PARTS = { place: "place", joining: "joining", own_time: "own_time", after: "after" };
 const RETRY_MS = 1500;
+const MOST_RETRY_MS = 10_000;
 const HURRY_MS = 250;
+const LATE_MS = 8_000;
+const PATIENCE_MS = 30_000;
+// A fault that stays is no edit that could be saved.
+const MOST_FAULTS = 4;
 const CHECK_DELAY_MS = 350;
 const MOST_CHOSEN = 200;
+const WATCH_MS = 3000;
 
 export class Store {
   constructor({ scene, catalogue, assets, formats }) {
@@ -28,6 +36,7 @@ export class Store {
       revision: scene.revision,
       saved: scene.saved,
       saving: false,
+      waitingSince: null, // when the server last failed to answer, while it does
       canUndo: scene.canUndo,
       canRedo: scene.canRedo,
       frame: 0,
@@ -58,10 +67,10 @@ export class Store {
     };
     this.confirmed = scene.document;
     this.listeners = new Map();
-    this.pending = [];
+    this.outbox = new Outbox(globalThis.localStorage, scene.id, this.viewId);
     this.sending = null;
-    this.unanswered = null;
-    this.pendingGesture = null;
+    this.lastGesture = null;
+    this.tries = 0;
     // The gesture that is under way: while there is one, panels leave the control under the pointer as it is.
     this.gesture = null;
     this.chosen = [];
@@ -69,6 +78,7 @@ export class Store {
     this.shownKeys = () => [];
     this.wasHurried = false;
     this.scheduleChecks();
+    this.takeUp();
   }
 
   /** Call back whenever one of the named parts of the state changes. */
@@ -108,9 +118,9 @@ export class Store {
 
   /** Change the document. Patches of one gesture become one step of the history. */
   edit(patch, { gesture = null, before = this.chosenNow() } = {}) {
-    if (!gesture || gesture !== this.pendingGesture) this.chosen = [...this.chosen, before].slice(-MOST_CHOSEN);
-    this.pending.push(...patch);
-    this.pendingGesture = gesture;
+    if (!gesture || gesture !== this.lastGesture) this.chosen = [...this.chosen, before].slice(-MOST_CHOSEN);
+    this.lastGesture = gesture;
+    this.outbox.add(patch, gesture);
     this.set({ document: applyPatch(this.document, patch), saving: true, problem: null, refused: new Map() });
     this.send();
     this.hurry();
@@ -179,22 +189,59 @@ export class Store {
     return ids.map((id) => this.document.figures.findIndex((figure) => figure.id === id)).filter((index) => index >= 0);
   }
 
-  async send() {
-    if (this.sending || !(this.pending.length || this.unanswered)) return this.sending;
-    if (!this.unanswered) {
-      this.unanswered = {
-        patch: this.pending,
-        gesture: this.pendingGesture ?? "",
-        id: crypto.randomUUID(),
-        since: performance.now(),
-      };
-      this.pending = [];
+  /** Whether there are edits that the server has not acknowledged. */
+  get hasUnsaved() {
+    return Boolean(this.outbox.first);
+  }
+
+  /** Take up edits that a tab of this scene left behind when it was closed or crashed. */
+  async takeUp() {
+    const left = await this.outbox.adopted(globalThis.navigator?.locks);
+    if (!left.length) return;
+    try {
+      const { known } = await postJson(`/scenes/${this.sceneId}/known`, { ids: left.map(({ id }) => id) });
+      // They were sent in their order: with one, all before it have arrived.
+      const lost = left.slice(left.findLastIndex(({ id }) => known.includes(id)) + 1);
+      this.outbox.replace([...lost, ...this.outbox.edits]);
+    } catch (error) {
+      if (!(error instanceof ApiError)) throw error;
+      this.outbox.replace([...left, ...this.outbox.edits]);
     }
-    const { patch, gesture, id } = this.unanswered;
+    this.showWaiting([]);
+    if (this.hasUnsaved) this.set({ saving: true });
+    this.send();
+  }
+
+  /**
+   * Show the confirmed document with all edits that wait; those that do not fit it any more are refused.
+   * @param {Map} refused what was to be written by edits that were refused already
+   */
+  showWaiting(refused) {
+    let document = this.confirmed;
+    const fitting = [];
+    const lost = new Map(refused);
+    for (const edit of this.outbox.edits) {
+      try {
+        document = applyPatch(document, edit.patch);
+        fitting.push(edit);
+      } catch {
+        for (const { path, value } of edit.patch) lost.set(path, value);
+      }
+    }
+    this.outbox.replace(fitting);
+    this.set({ document, refused: lost });
+  }
+
+  async send() {
+    if (this.sending || !this.hasUnsaved) return this.sending;
+    this.outbox.isSending = true;
+    this.unanswered = { since: performance.now(), isHurried: false };
+    const { patch, gesture, id } = this.outbox.first;
     this.sending = this.exchange("patch", { patch, gesture, id }, patch);
     await this.sending;
-    this.sending = null;
-    if (this.pending.length || this.unanswered) return this.send();
+    this.sending = this.unanswered = null;
+    this.outbox.isSending = false;
+    if (this.hasUnsaved) return this.send();
     if (this.state.saving) this.set({ saving: false });
   }
 
@@ -204,10 +251,13 @@ export class Store {
    */
   hurry() {
     const { unanswered } = this;
-    if (!unanswered || !this.pending.length || unanswered.isHurried || this.wasHurried) return;
-    const wait = HURRY_MS - (performance.now() - unanswered.since);
+    if (!unanswered || this.outbox.edits.length < 2 || unanswered.isHurried || this.wasHurried) return;
     unanswered.isHurried = true;
-    setTimeout(() => {
+    this.hurryAfter(HURRY_MS - (performance.now() - unanswered.since), unanswered);
+  }
+
+  hurryAfter(wait, unanswered) {
+    return setTimeout(() => {
       if (this.unanswered !== unanswered) return;
       this.wasHurried = true;
       postJson(`/scenes/${this.sceneId}/hurry`, { view: this.viewId }).catch(() => {});
@@ -216,54 +266,99 @@ export class Store {
 
   async exchange(what, body, patch) {
     const frame = this.state.frame;
+    // Who waits for long wants to know that it is saved, whatever it looks like.
+    const late = patch && this.hurryAfter(LATE_MS, this.unanswered);
     try {
-      const packet = await postForPacket(`/scenes/${this.sceneId}/${what}`, {
-        revision: this.state.revision,
-        frame,
-        reach: this.state.reach,
-        have: this.shownKeys(),
-        view: this.viewId,
-        ...body,
-      });
+      const packet = await postForPacket(
+        `/scenes/${this.sceneId}/${what}`,
+        {
+          revision: this.state.revision,
+          frame,
+          reach: this.state.reach,
+          have: this.shownKeys(),
+          view: this.viewId,
+          ...body,
+        },
+        AbortSignal.timeout(PATIENCE_MS),
+      );
       this.wasHurried = !packet.buffers;
-      if (patch) this.unanswered = null;
+      this.tries = 0;
+      if (patch) this.outbox.shift();
       const { revision, saved, canUndo, canRedo } = packet.header;
       const applied = patch ?? packet.header.patch;
       this.confirmed = applyPatch(this.confirmed, applied);
       this.state.revision = revision;
       if (!patch) this.set({ document: this.confirmed });
-      this.set({ saved, canUndo, canRedo, problem: null });
+      this.set({ saved, canUndo, canRedo, problem: null, waitingSince: null });
       // Its picture was left out for a newer change that waits already.
       if (packet.buffers) this.emit("packet", { packet, changed: applied.length > 0 });
-      else if (!this.pending.length) this.emit("stale");
+      else if (!this.hasUnsaved) this.emit("stale");
       this.scheduleChecks();
     } catch (error) {
       if (!(error instanceof ApiError)) throw error;
-      if (error.status === 0) {
-        // The server is away: the same request is sent again, with its id, so that it is carried out once.
-        this.set({ problem: error.message });
-        await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
-        return;
+      this.tries += 1;
+      if (isPassing(error.status, this.tries)) {
+        await this.wait(error);
+        // An edit is sent again in its turn; going back is asked for again, and what is undone already is a conflict.
+        return patch ? undefined : this.exchange(what, body, null);
       }
-      const refused = new Map([...(patch ?? []), ...this.pending].map(({ path, value }) => [path, value]));
-      this.pending = [];
-      this.unanswered = null;
-      if (error.status === 409) {
-        this.confirmed = error.answer.document;
-        this.state.revision = error.answer.revision;
-        this.emit("stale");
-      }
-      this.set({ document: this.confirmed, problem: error.message, saving: false, refused });
+      this.tries = 0;
+      if (error.status === 409) this.meet(error.answer);
+      else this.refuse(error.message, patch ?? []);
+    } finally {
+      clearTimeout(late);
     }
   }
 
+  /** The server is away, busy or silent: the same request is sent again, with its id, so that it is carried out once. */
+  async wait(error) {
+    this.set({ problem: error.message, waitingSince: this.state.waitingSince ?? new Date().toISOString() });
+    await new Promise((resolve) => setTimeout(resolve, Math.min(RETRY_MS * this.tries, MOST_RETRY_MS)));
+  }
+
+  /** An edit is refused by itself; those after it stay. */
+  refuse(message, patch) {
+    if (patch.length) this.outbox.shift();
+    this.showWaiting(patch.map(({ path, value }) => [path, value]));
+    this.set({ problem: message, waitingSince: null });
+  }
+
+  /** Somebody else has changed the scene: what they left alone is carried over, the rest is told. */
+  meet({ document, revision }) {
+    const before = this.confirmed;
+    const edits = this.outbox.edits.map((edit) => ({ edit, patch: carriedOver(edit.patch, before, document) }));
+    const lost = edits.filter(({ patch }) => !patch).flatMap(({ edit }) => edit.patch);
+    this.confirmed = document;
+    this.state.revision = revision;
+    this.outbox.replace(edits.filter(({ patch }) => patch).map(({ edit, patch }) => ({ ...edit, patch })));
+    this.showWaiting(lost.map(({ path, value }) => [path, value]));
+    this.emit("stale");
+    const words = [...new Set(lost.map(({ path }) => path.split("/").at(-1).replaceAll("_", " ")))].join(", ");
+    if (lost.length)
+      this.set({ problem: `Somebody else changed ${words} meanwhile. Theirs is shown; yours was not saved.` });
+  }
+
+  /** Take over what others do to the scene meanwhile: other tabs, and who works through the API. */
+  watch() {
+    setInterval(() => this.isIdle && !document.hidden && this.look().catch(ignoreApi), WATCH_MS);
+  }
+
+  get isIdle() {
+    return !this.sending && !this.hasUnsaved && !this.gesture;
+  }
+
+  async look() {
+    const { revision } = await getJson(`/scenes/${this.sceneId}/revision`);
+    if (revision !== this.state.revision && this.isIdle) await this.reload();
+  }
+
+  /** Show the scene as it is stored. */
   async reload() {
     const scene = await getJson(`/scenes/${this.sceneId}`);
-    this.confirmed = scene.document;
-    this.state.revision = scene.revision;
+    if (!this.isIdle) return;
+    this.meet(scene);
     this.set({ saved: scene.saved, canUndo: scene.canUndo, canRedo: scene.canRedo });
-    if (!this.pending.length) this.set({ document: this.confirmed });
-    this.emit("stale");
+    this.scheduleChecks();
   }
 
   async step(what, more = {}) {
@@ -278,7 +373,7 @@ export class Store {
   }
 
   async undo() {
-    if (!this.state.canUndo && !this.pending.length) return;
+    if (!this.state.canUndo && !this.hasUnsaved) return;
     await this.step("undo");
     this.chooseAgain();
   }
@@ -293,7 +388,7 @@ export class Store {
   }
 
   async runChecks() {
-    if (this.sending || this.pending.length) return this.scheduleChecks();
+    if (this.sending || this.hasUnsaved) return this.scheduleChecks();
     try {
       const { lanes, seam, notes, revision } = await getJson(`/scenes/${this.sceneId}/checks`);
       if (revision === this.state.revision) this.set({ lanes, seam, notes });
@@ -357,6 +452,16 @@ export class Store {
     const lane = this.laneOf.get(pointer);
     return lane?.samples[Math.min(Math.round(this.state.frame / lane.step), lane.samples.length - 1)];
   }
+}
+
+/** What could not be asked now is asked again later. */
+function ignoreApi(error) {
+  if (!(error instanceof ApiError)) throw error;
+}
+
+/** Whether an answer says nothing of the edit itself, so that it is worth asking again. */
+function isPassing(status, tries) {
+  return [0, 408, 429, 502, 503, 504].includes(status) || (status >= 500 && tries < MOST_FAULTS);
 }
 
 /** A scene opens on its most worked-on figure. */

@@ -12,6 +12,8 @@ const STATES = {
   unknown: "Loop unknown",
 };
 
+const clockTime = (when) => new Date(when).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+
 export class Header {
   constructor(store) {
     this.store = store;
@@ -30,7 +32,7 @@ export class Header {
       if (!this.list.hidden && !event.target.closest("#seam-list, #seam")) this.toggle(false);
     });
     store.on("document", () => this.showScene());
-    store.on("saved saving problem canUndo canRedo", () => this.showSaved());
+    store.on("saved saving waitingSince canUndo canRedo", () => this.showSaved());
     store.on("seam", () => this.showSeam());
     this.showScene();
     this.showSaved();
@@ -45,12 +47,12 @@ export class Header {
   }
 
   showSaved() {
-    const { saved, saving, problem, canUndo, canRedo } = this.store.state;
-    this.saved.textContent = saving
-      ? problem
-        ? "not saved yet"
-        : "saving…"
-      : `saved ${new Date(saved).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}`;
+    const { saved, saving, waitingSince, canUndo, canRedo } = this.store.state;
+    this.saved.textContent = waitingSince
+      ? `not saved since ${clockTime(waitingSince)}, trying`
+      : saving
+        ? "saving…"
+        : `saved ${clockTime(saved)}`;
     this.undo.disabled = !canUndo;
     this.redo.disabled = !canRedo;
   }

@@ -1,0 +1,94 @@
+// Edits that the server has not acknowledged yet, in their order. Each is kept in the browser, through reloading, closing
+// and crashing, until it is acknowledged or refused by itself.
+
+const PREFIX = "pirouette-outbox";
+
+/** Moves of one value become one; whatever else a gesture does follows after it. */
+function joined(patch, more) {
+  const whole = [...patch];
+  for (const operation of more) {
+    const at = whole.findIndex(({ path }) => path === operation.path);
+    const isMove = operation.op === "replace" && at >= 0 && ["add", "replace"].includes(whole[at].op);
+    // What was put in between might lie on the way to the value.
+    if (isMove && whole.slice(at + 1).every(({ op }) => op === "replace"))
+      whole[at] = { ...whole[at], value: operation.value };
+    else whole.push(operation);
+  }
+  return whole;
+}
+
+function readEdits(text) {
+  try {
+    return JSON.parse(text ?? "[]");
+  } catch {
+    return [];
+  }
+}
+
+export class Outbox {
+  /**
+   * @param {Storage|undefined} storage where edits are kept; none keeps them in memory alone
+   * @param {number} sceneId
+   * @param {string} name another one for each tab
+   */
+  constructor(storage, sceneId, name) {
+    this.storage = storage;
+    this.sceneId = sceneId;
+    this.key = `${PREFIX}-${sceneId}-${name}`;
+    this.edits = [];
+    this.isSending = false;
+  }
+
+  get first() {
+    return this.edits[0];
+  }
+
+  /** Add an edit; one of the gesture that waits already becomes a part of that. */
+  add(patch, gesture) {
+    const last = this.edits.at(-1);
+    const isUnderWay = this.isSending && this.edits.length === 1;
+    if (last && gesture && last.gesture === gesture && !isUnderWay) last.patch = joined(last.patch, patch);
+    else this.edits.push({ id: crypto.randomUUID(), gesture: gesture ?? "", patch });
+    this.keep();
+  }
+
+  /** Take out the first edit: the server has answered. */
+  shift() {
+    const edit = this.edits.shift();
+    this.keep();
+    return edit;
+  }
+
+  replace(edits) {
+    this.edits = edits;
+    this.keep();
+  }
+
+  keep() {
+    try {
+      if (this.edits.length) this.storage?.setItem(this.key, JSON.stringify(this.edits));
+      else this.storage?.removeItem(this.key);
+    } catch {
+      // The browser's storage is full or closed: the edits wait in this page alone, and it says that they are not saved.
+    }
+  }
+
+  /**
+   * Hold this tab's name for as long as it lives, and return the edits of tabs that are gone.
+   * @param {LockManager|undefined} locks
+   */
+  async adopted(locks) {
+    if (!this.storage || !locks) return [];
+    const isHeld = (key, whileHeld) => locks.request(key, { ifAvailable: true }, (lock) => lock && whileHeld());
+    isHeld(this.key, () => new Promise(() => {}));
+    const edits = [];
+    for (const key of Object.keys(this.storage)) {
+      if (!key.startsWith(`${PREFIX}-${this.sceneId}-`) || key === this.key) continue;
+      await isHeld(key, () => {
+        edits.push(...readEdits(this.storage.getItem(key)));
+        this.storage.removeItem(key);
+      });
+    }
+    return edits;
+  }
+}
