@@ -205,8 +205,7 @@ def test_edits_survive_bad_answers_and_a_tab_that_goes_away(editor, studio, answ
     page.close()
     again = context.new_page()
     again.goto(url)
-    until(again, f"window.pirouette?.store.valueAt('{WIDTH}') === 140 && !pirouette.store.hasUnsaved")
-    assert again.evaluate("pirouette.store.document.name") == "Kept"
+    until(again, "window.pirouette?.store.confirmed.name === 'Kept' && !pirouette.store.hasUnsaved")
     stored = studio.document(page.scene_id)
     assert stored["name"] == "Kept"
     assert stored["figures"][0]["routine"][0]["settings"]["width"] == 140

@@ -74,21 +74,20 @@ export class Outbox {
   }
 
   /**
-   * Hold this tab's name for as long as it lives, and return the edits of tabs that are gone.
+   * Hold this tab's name for as long as it lives, and take over the edits of other tabs of the scene once they are gone.
    * @param {LockManager|undefined} locks
+   * @param {(edits: object[]) => void} take
    */
-  async adopted(locks) {
-    if (!this.storage || !locks) return [];
-    const isHeld = (key, whileHeld) => locks.request(key, { ifAvailable: true }, (lock) => lock && whileHeld());
-    isHeld(this.key, () => new Promise(() => {}));
-    const edits = [];
+  adopt(locks, take) {
+    if (!this.storage || !locks) return;
+    locks.request(this.key, () => new Promise(() => {}));
     for (const key of Object.keys(this.storage)) {
       if (!key.startsWith(`${PREFIX}-${this.sceneId}-`) || key === this.key) continue;
-      await isHeld(key, () => {
-        edits.push(...readEdits(this.storage.getItem(key)));
+      locks.request(key, () => {
+        const edits = readEdits(this.storage.getItem(key));
         this.storage.removeItem(key);
+        if (edits.length) take(edits);
       });
     }
-    return edits;
   }
 }

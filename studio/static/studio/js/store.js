@@ -78,7 +78,7 @@ export class Store {
     this.shownKeys = () => [];
     this.wasHurried = false;
     this.scheduleChecks();
-    this.takeUp();
+    this.outbox.adopt(globalThis.navigator?.locks, (left) => this.takeUp(left));
   }
 
   /** Call back whenever one of the named parts of the state changes. */
@@ -195,9 +195,7 @@ export class Store {
   }
 
   /** Take up edits that a tab of this scene left behind when it was closed or crashed. */
-  async takeUp() {
-    const left = await this.outbox.adopted(globalThis.navigator?.locks);
-    if (!left.length) return;
+  async takeUp(left) {
     try {
       const { known } = await postJson(`/scenes/${this.sceneId}/known`, { ids: left.map(({ id }) => id) });
       // They were sent in their order: with one, all before it have arrived.
