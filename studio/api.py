@@ -69,7 +69,7 @@ def missing(request, error):
 @api.exception_handler(OperationalError)
 def busy(request, error):
     log.warning("%s %s: %s", request.method, request.path, error)
-    return api.create_response(request, {"message": "the database is busy or full; try again"}, status=503)
+    return api.create_response(request, {"message": "The database is busy, or the disk is full."}, status=503)
 
 
 @api.exception_handler(HttpError)
@@ -85,7 +85,7 @@ def refused(request, error):
 @api.exception_handler(Exception)
 def unexpected(request, error):
     log.exception("%s %s", request.method, request.path, exc_info=error)
-    return api.create_response(request, {"message": "something unexpected went wrong here"}, status=500)
+    return api.create_response(request, {"message": "Something unexpected went wrong here."}, status=500)
 
 
 @require_GET

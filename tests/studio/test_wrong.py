@@ -187,4 +187,4 @@ def test_what_goes_wrong_unexpectedly_is_told_without_its_insides(client, monkey
     monkeypatch.setattr("studio.scenes.api.notes_of", lambda *_: 1 / 0)
     answer = client.get(f"/api/scenes/{stored.id}/checks")
     assert answer.status_code == 500
-    assert answer.json() == {"message": "something unexpected went wrong here"}
+    assert answer.json() == {"message": "Something unexpected went wrong here."}

@@ -310,7 +310,8 @@ export class Store {
 
   /** The server is away, busy or silent: the same request is sent again, with its id, so that it is carried out once. */
   async wait(error) {
-    this.set({ problem: error.message, waitingSince: this.state.waitingSince ?? new Date().toISOString() });
+    const message = error.status ? `${error.message} Nothing is lost; it will be tried again.` : error.message;
+    this.set({ problem: message, waitingSince: this.state.waitingSince ?? new Date().toISOString() });
     await new Promise((resolve) => setTimeout(resolve, Math.min(RETRY_MS * this.tries, MOST_RETRY_MS)));
   }
 
