@@ -7,6 +7,8 @@ from functools import cached_property, lru_cache
 from importlib import import_module
 from pathlib import Path
 
+import numpy as np
+
 from ..data.problem import Problem, ProblemError
 
 ID = re.compile(r"[a-z0-9][a-z0-9._-]{0,79}")
@@ -27,6 +29,8 @@ READERS = {
 MAX_BYTES = {"font": 16 << 20, "artwork": 4 << 20, "model": 64 << 20, "picture": 32 << 20}
 # Reading any one file takes less memory than this, or it is refused; tests hold the readers to it.
 READER_MEMORY = 1 << 30
+# Letters and paths that were read take about so many times the bytes of their file.
+READ_SHARE = 8
 SHIPPED = Path(__file__).parent / "shipped"
 
 
@@ -54,6 +58,16 @@ class Asset:
     id: str
     sort: str
     data: bytes
+
+    @property
+    def own_bytes(self) -> int:
+        """About how many bytes it holds, with what was read from it so far."""
+        content = vars(self).get("content")
+        if isinstance(content, np.ndarray):
+            return len(self.data) + content.nbytes
+        if isinstance(content, list):
+            return len(self.data) + sum(part.mesh.own_bytes + part.mesh.topology.own_bytes for part in content)
+        return len(self.data) * (1 if content is None else READ_SHARE)
 
     @cached_property
     def digest(self) -> str:

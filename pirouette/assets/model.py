@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 import struct
 from array import array
 from dataclasses import dataclass
@@ -13,12 +14,15 @@ import trimesh
 from ..data.light import to_linear
 from ..data.mesh import Mesh, Topology
 from ..data.problem import Problem, ProblemError
+from ..kernels.geometry.place import carried
 
 MAX_POINTS = 2_000_000
 MAX_FACES = 4_000_000
 MAX_CORNERS = 12_000_000
 MAX_PARTS = 2_000
 MAX_LINE = 1_000_000
+MAX_LINES = 12_000_000
+MAX_SIDES = 50_000
 CORNERS_PER_POINT = 4
 MAX_HEADER = 64 * 1024
 
@@ -78,6 +82,9 @@ def _mesh(points, sizes, corners, colours=None, uvs=None) -> Mesh:
 def _read_obj(data):
     # Numbers go straight into flat arrays: as lists of lists they would take ten times the memory.
     points, places = array("f"), array("f")
+    line_count = data.count(b"\n")
+    if line_count > MAX_LINES:
+        raise ProblemError(Problem("", f"{line_count:,} lines; allowed up to {MAX_LINES:,}", "model.size"))
     parts, current, corner_count = {}, ("", ""), 0
     for line in io.BytesIO(data):
         if len(line) > MAX_LINE:
@@ -98,6 +105,9 @@ def _read_obj(data):
         elif words[0] == "usemtl":
             current = (current[0], " ".join(words[1:])[:80])
         elif words[0] == "f":
+            if len(words) - 1 > MAX_SIDES:
+                message = f"a face of {len(words) - 1:,} corners; allowed up to {MAX_SIDES:,}"
+                raise ProblemError(Problem("", message, "model.size"))
             face = [_corner(word, len(points) // 3) for word in words[1:]]
             if len(face) >= 3:
                 sizes, corners, own_places = parts.setdefault(current, (array("i"), array("i"), array("i")))
@@ -136,11 +146,12 @@ def _place(word, count):
 
 def _read_ply(data):
     head = data[:MAX_HEADER]
-    end = head.find(b"end_header")
-    if end < 0:
+    # A comment may hold the same word.
+    end = re.search(rb"^end_header\s*$", head, re.MULTILINE)
+    if end is None:
         raise ProblemError(Problem("", "the header of this PLY file has no end", "model.wrong"))
     counts = {}
-    for line in head[:end].decode("ascii", "replace").splitlines():
+    for line in head[: end.start()].decode("ascii", "replace").splitlines():
         words = line.split()
         if len(words) == 3 and words[0] == "element":
             counts[words[1]] = int(words[2])
@@ -183,18 +194,24 @@ def _read_stl(data):
     return _of_trimesh(trimesh.Trimesh(loaded.vertices, loaded.faces, process=True), "Part")
 
 
-def _of_trimesh(loaded, name):
+def _of_trimesh(loaded, name, matrix=None):
+    """One part, carried along by a (4, 4) matrix; what it is painted with is not copied."""
     _check(len(loaded.vertices), len(loaded.faces))
+    points, faces = np.asarray(loaded.vertices), np.asarray(loaded.faces)
+    if matrix is not None:
+        points = carried(points, matrix)
+        # Mirrored faces turn the other way round.
+        faces = faces[:, ::-1] if np.linalg.det(matrix[:3, :3]) < 0 else faces
     colour = None
     material = getattr(loaded.visual, "material", None)
     factor = getattr(material, "baseColorFactor", None)
     if factor is not None:
         factor = np.asarray(factor, np.float64)[:3]
         colour = np.clip(factor / 255.0 if np.asarray(material.baseColorFactor).dtype == np.uint8 else factor, 0, 1)
-    corners = np.asarray(loaded.faces).ravel()
+    corners = faces.ravel()
     places = getattr(loaded.visual, "uv", None)
     uvs = None if places is None or len(places) != len(loaded.vertices) else np.asarray(places)[corners]
-    return [Part(str(name)[:80], _mesh(loaded.vertices, np.full(len(loaded.faces), 3), corners, uvs=uvs), colour)]
+    return [Part(str(name)[:80], _mesh(points, np.full(len(faces), 3), corners, uvs=uvs), colour)]
 
 
 def _read_gltf(data, suffix):
@@ -222,7 +239,7 @@ def _read_gltf(data, suffix):
         matrix, name = scene.graph[node]
         geometry = scene.geometry[name]
         if isinstance(geometry, trimesh.Trimesh):
-            parts += _of_trimesh(geometry.copy().apply_transform(matrix), node)
+            parts += _of_trimesh(geometry, node, matrix)
     _check(sum(len(part.mesh.points) for part in parts), sum(part.mesh.topology.face_count for part in parts))
     return parts
 
@@ -239,8 +256,9 @@ def _gltf_json(data, suffix):
 
 
 def _instances(document):
-    """How many meshes the nodes place in all; children that lead back to their parents are refused."""
+    """How many parts the nodes place in all; children that lead back to their parents are refused."""
     nodes = document.get("nodes", [])
+    sizes = [len(mesh.get("primitives", [])) for mesh in document.get("meshes", [])]
     counts, active = {}, set()
 
     def count(index, depth):
@@ -249,7 +267,9 @@ def _instances(document):
         if index not in counts:
             active.add(index)
             children = nodes[index].get("children", [])
-            counts[index] = ("mesh" in nodes[index]) + sum(count(child, depth + 1) for child in children)
+            mesh = nodes[index].get("mesh")
+            own = sizes[mesh] if isinstance(mesh, int) and 0 <= mesh < len(sizes) else 0
+            counts[index] = own + sum(count(child, depth + 1) for child in children)
             active.discard(index)
         return counts[index]
 

@@ -10,6 +10,9 @@ from ..data.problem import Problem, ProblemError
 from ..kernels.compile import frozen
 
 MAX_PIXELS = 50_000_000
+# The mark before each pass over a JPEG, and how many of them there may be; a fine one has about ten.
+SCAN = b"\xff\xda"
+MAX_SCANS = 64
 
 
 def read_picture(data: bytes, suffix: str = ".png") -> np.ndarray:
@@ -21,6 +24,8 @@ def read_picture(data: bytes, suffix: str = ".png") -> np.ndarray:
             if picture.width * picture.height > MAX_PIXELS:
                 size = f"{picture.width:,} × {picture.height:,} pixels"
                 raise ProblemError(Problem("", f"{size}; allowed up to {MAX_PIXELS:,} in all", "picture.size"))
+            if picture.format == "JPEG" and data.count(SCAN) > MAX_SCANS:
+                raise ProblemError(Problem("", f"more than {MAX_SCANS} scans of one picture", "picture.size"))
             return frozen(np.asarray(picture if picture.mode == "RGBA" else picture.convert("RGBA")), np.uint8)
     except ProblemError:
         raise

@@ -8,7 +8,7 @@ from xml.etree import ElementTree
 import defusedxml.ElementTree
 import numpy as np
 import svgelements
-from defusedxml.common import DefusedXmlException
+from defusedxml.common import DefusedXmlException, DTDForbidden
 
 from ..data.light import to_linear
 from ..data.problem import Problem, ProblemError
@@ -22,6 +22,7 @@ COMMAND = re.compile(r"([MmLlHhVvCcSsQqTtAaZz])([^MmLlHhVvCcSsQqTtAaZz]*)")
 NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 # How many numbers each segment of a path takes.
 ARITY = {"h": 1, "v": 1, "c": 6, "s": 4, "q": 4, "a": 7}
+CURVES_OF_AN_ARC = 4
 XLINK = "{http://www.w3.org/1999/xlink}href"
 SVG = "{http://www.w3.org/2000/svg}"
 # Scripts, pictures and foreign content have no outlines; what they might do is not wanted either.
@@ -62,6 +63,14 @@ class Drawing:
         return corners.min(axis=0), corners.max(axis=0)
 
 
+class _Parser(defusedxml.ElementTree.DefusedXMLParser):
+    """Lets a file name its document type, but declare nothing: neither entities nor attributes of all elements."""
+
+    def defused_start_doctype_decl(self, name, sysid, pubid, has_internal_subset):
+        if has_internal_subset:
+            raise DTDForbidden(name, sysid, pubid)
+
+
 def _fail(message, code="artwork.wrong"):
     raise ProblemError(Problem("", message, code))
 
@@ -69,15 +78,18 @@ def _fail(message, code="artwork.wrong"):
 def read_svg(data: bytes, suffix: str = ".svg") -> Drawing:
     """Read an SVG file; raises ProblemError if it is hostile, too large or has no shapes."""
     try:
-        root = defusedxml.ElementTree.fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
+        parser = _Parser(forbid_dtd=True, forbid_entities=True, forbid_external=True)
+        parser.feed(data)
+        root = parser.close()
     except DefusedXmlException:
-        _fail("this file declares entities, which could stand for anything; save it without them", "artwork.entities")
+        _fail("this file declares what its own words stand for; save it without that", "artwork.entities")
     except (ElementTree.ParseError, ValueError, LookupError, RecursionError) as error:
         _fail(f"this is not SVG: {error}")
     if root.tag.removeprefix(SVG) != "svg":
         _fail(f"this is not SVG but <{root.tag[:40]}>")
     notes = []
     try:
+        _check_style(root)
         _clean(root, notes, 0)
         _check_uses(root)
         clean = ElementTree.tostring(root)
@@ -120,12 +132,27 @@ def _clean(element, notes, depth):
             element.remove(child)
             notes.append("text was left out; turn it into paths, or use lettering")
             continue
-        elif tag == "style" and child.text and len(child.text) > MAX_STYLE:
-            _fail(f"{len(child.text):,} characters of style; allowed up to {MAX_STYLE:,}", "artwork.size")
-        elif tag == "style" and child.text and ("@import" in child.text or "url(" in child.text):
-            child.text = re.sub(r"@import[^;]*;?|url\([^)]*\)", "", child.text)
-            notes.append("references to other files were left out")
+        elif tag == "style" and child.text:
+            _clean_style(child, notes)
         _clean(child, notes, depth + 1)
+
+
+def _check_style(root):
+    """Refuse more style than anybody draws: what is wrong in it takes a reader long."""
+    style = [*(element.text or "" for element in root.iter(f"{SVG}style")), *(e.get("style", "") for e in root.iter())]
+    total = sum(map(len, style))
+    if total > MAX_STYLE:
+        _fail(f"{total:,} characters of style; allowed up to {MAX_STYLE:,}", "artwork.size")
+
+
+def _clean_style(element, notes):
+    """Keep of a style sheet its plain rules: a selector, and what stands in one pair of braces."""
+    rules = [rule for rule in element.text.split("}")[:-1] if rule.count("{") == 1]
+    text = "".join(f"{rule}}}" for rule in rules)
+    if "@import" in element.text or "url(" in text:
+        text = re.sub(r"@import[^;{]*;?|url\([^()]*\)?", "", text)
+        notes.append("references to other files were left out")
+    element.text = text
 
 
 def _segment_count(element) -> int:
@@ -135,7 +162,8 @@ def _segment_count(element) -> int:
     total = 0
     for command in COMMAND.finditer(element.attrib.get("d", "")):
         count = sum(1 for _ in NUMBER.finditer(command[2]))
-        total += max(count // ARITY.get(command[1].lower(), 2), 1)
+        each = CURVES_OF_AN_ARC if command[1].lower() == "a" else 1
+        total += max(count // ARITY.get(command[1].lower(), 2), 1) * each
         if total > MAX_SEGMENTS:
             break
     return total

@@ -31,6 +31,7 @@ class StoredLibrary(Library):
     def find(self, asset_id):
         sort, digest = self.entries[asset_id]
         with _lock:
+            _make_room()
             if (asset_id, digest) in _held:
                 _held.move_to_end((asset_id, digest))
                 return _held[(asset_id, digest)]
@@ -41,9 +42,20 @@ class StoredLibrary(Library):
             raise ProblemError(Problem(f"assets/{asset_id}", message, "asset.missing")) from None
         with _lock:
             _held[(asset_id, digest)] = held
-            while sum(len(one.data) for one in _held.values()) > BYTES_KEPT and len(_held) > 1:
-                _held.popitem(last=False)
         return held
+
+
+def forget(digest: str) -> None:
+    """Let go of what was read from a file that is not wanted any more."""
+    with _lock:
+        for key in [key for key in _held if key[1] == digest]:
+            del _held[key]
+
+
+def _make_room():
+    """What was read from files is known only once it was read: so the sizes are looked at again and again."""
+    while sum(held.own_bytes for held in _held.values()) > BYTES_KEPT and len(_held) > 1:
+        _held.popitem(last=False)
 
 
 def stamp() -> tuple:

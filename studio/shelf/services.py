@@ -4,6 +4,7 @@ from django.db import transaction
 
 from pirouette.assets.library import Asset as Held
 from pirouette.document.used import used_assets
+from studio.assets import library
 from studio.assets.models import Asset, file_path
 from studio.assets.services import fail, put
 from studio.renders.models import RenderJob
@@ -58,3 +59,4 @@ def _sweep():
     for path in folder.iterdir() if folder.is_dir() else ():
         if path.name not in needed:
             path.unlink(missing_ok=True)
+            library.forget(path.name)
