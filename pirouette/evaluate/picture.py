@@ -16,7 +16,7 @@ from .evaluator import Evaluator
 from .looks import is_transparent, look_drawn, look_path, needs_points, own_tints
 from .memo import Memo
 from .places import moved_to
-from .size import expanded, flattened
+from .size import Budget, expanded, flattened
 
 PURPOSES = {"view": ("shown", "view only"), "render": ("shown", "render only")}
 
@@ -39,10 +39,12 @@ def evaluate(
     Raises        ProblemError if a value or step cannot be computed at this frame
     """
     ev = Evaluator(scene, frame, memo, is_cancelled)
-    drawables = []
+    drawables, budget = [], Budget()
     for figure in scene.figures:
         if figure.visible in PURPOSES[purpose]:
-            drawables.extend(_drawn(ev, figure) if reach is None else _draw(ev, figure, reach))
+            for drawable in _drawn(ev, figure) if reach is None else _draw(ev, figure, reach):
+                budget.take(drawable)
+                drawables.append(drawable)
     lights = [DrawnLight(light.kind.id, _carried(ev, light.settings, f"lights/{light.name}")) for light in scene.lights]
     return Picture(
         frame=frame,

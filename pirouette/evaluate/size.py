@@ -9,12 +9,36 @@ from ..geometry import join
 MAX_POINTS = 8_000_000
 MAX_COPIES = 1_000_000
 MAX_DELAYS = 2_000
+# Of all figures that are drawn together.
+MAX_SCENE_POINTS = 16_000_000
+MAX_SCENE_COPIES = 2_000_000
 
 
 def check_size(count, most, what):
     """Raise ProblemError if a step would make more than it may."""
     if count > most:
         raise ProblemError(Problem("", f"this would make {count:,} {what}; allowed up to {most:,}", "size.limit"))
+
+
+class Budget:
+    """What all figures of a picture may take together; asked figure by figure, so that no more is made than that."""
+
+    def __init__(self):
+        self.points, self.copies, self.meshes = 0, 0, set()
+
+    def take(self, drawable):
+        """Count what a figure draws, each mesh once; raises ProblemError, with the figure's path, beyond the limits."""
+        if drawable.mesh.key not in self.meshes:
+            self.meshes.add(drawable.mesh.key)
+            self.points += len(drawable.mesh.points)
+        self.copies += len(drawable.matrices)
+        for count, most, what in (
+            (self.points, MAX_SCENE_POINTS, "points"),
+            (self.copies, MAX_SCENE_COPIES, "copies"),
+        ):
+            if count > most:
+                message = f"with the figures before it the scene has {count:,} {what}; allowed up to {most:,}"
+                raise ProblemError(Problem(f"figures/{drawable.name}", message, "size.scene"))
 
 
 def flattened(memo, shape) -> tuple[Placed, ...]:

@@ -9,7 +9,7 @@ import pytest
 from pirouette.data import ProblemError
 from pirouette.document import read_scene
 from pirouette.document.check import MAX_CHAIN
-from pirouette.evaluate import Memo, evaluate
+from pirouette.evaluate import Memo, evaluate, routines, size
 from tests.scenes import clause, document, field, figure, formula, look, scene, step
 
 # Far above what any of them takes, far below what a doubling or an endless loop would.
@@ -155,3 +155,23 @@ def test_chains_of_things_are_followed_up_to_a_length_that_is_told(made):
 
 def test_the_last_of_a_chain_stands_where_all_of_it_leads():
     assert evaluate(read_scene(followers(MAX_CHAIN)), 0).drawables[-1].matrices[0][0, 3] == MAX_CHAIN
+
+
+def test_figures_that_are_too_much_together_are_refused_before_all_are_made(monkeypatch):
+    monkeypatch.setattr(size, "MAX_SCENE_POINTS", 2500)
+    made, form = [], routines._GROUPS["form"]
+    monkeypatch.setitem(routines._GROUPS, "form", lambda offers: made.append(1) or form(offers))
+    figures = [figure(step("sphere", rings=20, segments=40 + k), name=f"F{k}", id=f"f{k}") for k in range(12)]
+    with pytest.raises(ProblemError) as caught:
+        evaluate(scene(*figures), 0)
+    (problem,) = caught.value.problems
+    assert (problem.path, problem.code) == ("figures/F3", "size.scene")
+    assert len(made) == 4
+
+
+def test_copies_of_all_figures_are_counted_and_shared_meshes_once(monkeypatch):
+    monkeypatch.setattr(size, "MAX_SCENE_COPIES", 250)
+    rows = [figure(step("box"), step("row", count=100), name=f"F{k}", id=f"f{k}") for k in range(3)]
+    assert len(evaluate(scene(*rows[:2]), 0).drawables) == 2
+    with pytest.raises(ProblemError, match="300 copies"):
+        evaluate(scene(*rows), 0)

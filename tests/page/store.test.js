@@ -2,6 +2,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
+import { ApiError, untilAnswered } from "../../studio/static/studio/js/api.js";
 import { Held, keysOf, Pool } from "../../studio/static/studio/js/held.js";
 import { carriedOver } from "../../studio/static/studio/js/lib/rebase.js";
 import { Outbox } from "../../studio/static/studio/js/outbox.js";
@@ -290,4 +291,43 @@ test("playing shows frame after frame in time and begins again", async () => {
   );
   assert.ok(new Set(drawn).size >= 6);
   playback.now.end();
+});
+
+test("frames that could not be fetched are asked for again by themselves", async () => {
+  const { server, store } = opened();
+  const playback = new Playback(store, { draw() {} });
+  const real = server.stream.bind(server);
+  let asked = 0;
+  server.stream = (body) => {
+    asked += 1;
+    if (asked === 1) return lost();
+    if (asked === 2) return new Response("{}", { status: 503, headers: { "Content-Type": "application/json" } });
+    return real(body);
+  };
+  playback.now.fillSoon(0);
+  await until(() => playback.headers.size === 8, 10);
+  assert.equal(asked, 3);
+  playback.now.end();
+});
+
+test("what is asked patiently is asked again until it is answered, and told of meanwhile", async () => {
+  const told = [];
+  let tries = 0;
+  const ask = async () => {
+    tries += 1;
+    if (tries < 3) throw new ApiError(503, { message: "busy" });
+    return "done";
+  };
+  assert.equal(await untilAnswered(ask, (words) => told.push(words), 1), "done");
+  assert.deepEqual(told, ["busy", "busy"]);
+  await assert.rejects(
+    untilAnswered(
+      async () => Promise.reject(new ApiError(422, { message: "no" })),
+      () => {},
+      1,
+    ),
+    {
+      status: 422,
+    },
+  );
 });

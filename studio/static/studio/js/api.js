@@ -15,6 +15,22 @@ export class ApiError extends Error {
   }
 }
 
+/** Whether an answer says nothing of what was asked, so that it is worth asking again. */
+export const isPassing = (status) => [0, 408, 429, 502, 503, 504].includes(status);
+
+/** Ask again and again while the server is away or busy; `onWait` is told of each time, with words. */
+export async function untilAnswered(ask, onWait, wait = 2000) {
+  for (;;) {
+    try {
+      return await ask();
+    } catch (error) {
+      if (!(error instanceof ApiError) || !isPassing(error.status)) throw error;
+      onWait(error.message);
+      await new Promise((resolve) => setTimeout(resolve, wait));
+    }
+  }
+}
+
 function detail(answer) {
   if (!Array.isArray(answer?.detail)) return answer?.detail;
   return answer.detail.map((item) => `${item.loc?.at(-1) ?? ""}: ${item.msg}`).join("\n");

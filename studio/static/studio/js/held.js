@@ -1,9 +1,10 @@
 // The frames of one state of the scene that the page holds: fetched as they are missing, from the playhead onwards.
 
-import { ApiError, postForStream } from "./api.js";
+import { ApiError, isPassing, postForStream } from "./api.js";
 import { readPacket } from "./lib/packet.js";
 
 const FILL_DELAY_MS = 200;
+const RETRY_MS = 2000;
 const LIMIT_BYTES = 700 * 1024 * 1024;
 const MOST_FRAMES = 2000;
 
@@ -118,9 +119,12 @@ export class Held {
         (problem) => store.set({ problem }),
       );
     } catch (error) {
-      if (error.name !== "AbortError" && !(error instanceof ApiError)) throw error;
+      // A stream that breaks off is a TypeError of the browser's.
+      const isBroken = error instanceof TypeError || (error instanceof ApiError && isPassing(error.status));
+      if (isBroken) this.fillSoon(RETRY_MS);
+      else if (error.name !== "AbortError" && !(error instanceof ApiError)) throw error;
       // The scene itself is asked for again after the next edit; a state that cannot be shown has to be told of.
-      if (error instanceof ApiError && this.state !== null) store.set({ problem: error.message });
+      if (error instanceof ApiError && !isBroken && this.state !== null) store.set({ problem: error.message });
     }
     if (this.fetching === mine) this.fetching = null;
   }

@@ -1,6 +1,6 @@
 // The page's state, and the only place where it changes. Panels subscribe to what they show.
 
-import { ApiError, getJson, postForPacket, postJson } from "./api.js";
+import { ApiError, getJson, isPassing, postForPacket, postJson } from "./api.js";
 import { applyPatch, setOperations, valueAt } from "./lib/json-patch.js";
 import { recorded } from "./lib/keys.js";
 import { mirrored } from "./lib/mirror.js";
@@ -295,7 +295,7 @@ export class Store {
     } catch (error) {
       if (!(error instanceof ApiError)) throw error;
       this.tries += 1;
-      if (isPassing(error.status, this.tries)) {
+      if (isPassing(error.status) || (error.status >= 500 && this.tries < MOST_FAULTS)) {
         await this.wait(error);
         // An edit is sent again in its turn; going back is asked for again, and what is undone already is a conflict.
         return patch ? undefined : this.exchange(what, body, null);
@@ -456,11 +456,6 @@ export class Store {
 /** What could not be asked now is asked again later. */
 function ignoreApi(error) {
   if (!(error instanceof ApiError)) throw error;
-}
-
-/** Whether an answer says nothing of the edit itself, so that it is worth asking again. */
-function isPassing(status, tries) {
-  return [0, 408, 429, 502, 503, 504].includes(status) || (status >= 500 && tries < MOST_FAULTS);
 }
 
 /** A scene opens on its most worked-on figure. */

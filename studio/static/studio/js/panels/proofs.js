@@ -1,6 +1,6 @@
 // Proofs: the real renderer's picture of the current frame, over the view, with a wipe to compare; a strip keeps them.
 
-import { ApiError, postForBlob } from "../api.js";
+import { ApiError, postForBlob, untilAnswered } from "../api.js";
 import { h, icon, refill } from "../lib/dom.js";
 import { wipeBar } from "./wipe.js";
 
@@ -34,12 +34,14 @@ export class Proofs {
         [0.5, 1],
         [1, 12],
       ]) {
-        const blob = await postForBlob(`/scenes/${store.sceneId}/proof`, {
-          frame,
-          width: Math.max(16, Math.round(width * scale)),
-          samples,
-          view: `${store.viewId}-proof`,
-        });
+        const ask = () =>
+          postForBlob(`/scenes/${store.sceneId}/proof`, {
+            frame,
+            width: Math.max(16, Math.round(width * scale)),
+            samples,
+            view: `${store.viewId}-proof`,
+          });
+        const blob = await untilAnswered(ask, (problem) => store.set({ problem }));
         if (proof.url) URL.revokeObjectURL(proof.url);
         proof.url = URL.createObjectURL(blob);
         this.show(proof);
