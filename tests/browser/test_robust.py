@@ -223,8 +223,11 @@ def test_two_tabs_edit_other_values_and_neither_is_lost(editor):
     until(other, "!pirouette.store.hasUnsaved")
     assert other.evaluate(f"pirouette.store.valueAt('{WIDTH}')") == 140
     page.evaluate("pirouette.store.setValue('/name', 'Mine')")
-    until(page, "document.querySelector('#problem-words').textContent.includes('Somebody else changed name')")
+    until(page, "document.querySelector('#problem-words').textContent.includes('theirs is Other, yours Mine')")
     assert page.evaluate("pirouette.store.document.name") == "Other"
+    page.get_by_role("button", name="Use mine").click()
+    until(page, "pirouette.store.confirmed.name === 'Mine'")
+    assert page.get_by_role("button", name="Use mine").count() == 0
     # What the other does arrives by itself, too.
     other.evaluate(f"pirouette.store.setValue('{WIDTH}', 77)")
     until(page, f"pirouette.store.valueAt('{WIDTH}') === 77")

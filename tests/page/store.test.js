@@ -202,8 +202,11 @@ test("somebody else's change is taken over, and told", async () => {
   await idle(store);
   assert.equal(store.document.name, "Theirs");
   assert.equal(store.state.revision, 5);
-  assert.match(store.state.problem, /Somebody else changed name/);
+  assert.match(store.state.problem, /name: theirs is Theirs, yours Mine/);
   assert.equal(store.state.refused.get("/name"), "Mine");
+  store.useMine();
+  await idle(store);
+  assert.equal(server.document.name, "Mine");
   assert.equal(stale, 1);
 });
 

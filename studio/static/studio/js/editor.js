@@ -173,9 +173,11 @@ function showProblem() {
   const { problem } = store.state;
   byId("problem").hidden = !problem;
   byId("problem-words").textContent = problem ?? "";
+  byId("problem-mine").hidden = !store.state.mine;
 }
+byId("problem-mine").addEventListener("click", () => store.useMine());
 byId("problem-close").addEventListener("click", () => store.set({ problem: null }));
-store.on("problem", showProblem);
+store.on("problem mine", showProblem);
 
 function selectedFigure() {
   const { selection } = store.state;

@@ -54,6 +54,7 @@ export class Store {
       notes: [],
       held: new Set(),
       problem: null,
+      mine: null, // what was not saved because somebody else had changed the same; it can be written after all
       refused: new Map(), // what the last edit wanted to write, by its pointer, if it was refused
       recording: false,
       work: null, // [first, end] of the stretch that plays, or the whole scene
@@ -121,7 +122,13 @@ export class Store {
     if (!gesture || gesture !== this.lastGesture) this.chosen = [...this.chosen, before].slice(-MOST_CHOSEN);
     this.lastGesture = gesture;
     this.outbox.add(patch, gesture);
-    this.set({ document: applyPatch(this.document, patch), saving: true, problem: null, refused: new Map() });
+    this.set({
+      document: applyPatch(this.document, patch),
+      saving: true,
+      problem: null,
+      mine: null,
+      refused: new Map(),
+    });
     this.send();
     this.hurry();
   }
@@ -332,9 +339,34 @@ export class Store {
     this.outbox.replace(edits.filter(({ patch }) => patch).map(({ edit, patch }) => ({ ...edit, patch })));
     this.showWaiting(lost.map(({ path, value }) => [path, value]));
     this.emit("stale");
-    const words = [...new Set(lost.map(({ path }) => path.split("/").at(-1).replaceAll("_", " ")))].join(", ");
     if (lost.length)
-      this.set({ problem: `Somebody else changed ${words} meanwhile. Theirs is shown; yours was not saved.` });
+      this.offer(
+        edits.filter(({ patch }) => !patch).map(({ edit }) => edit.patch),
+        before,
+      );
+  }
+
+  /** Both changed the same values: theirs are shown, ours are offered. */
+  offer(patches, before) {
+    const mine = patches.map((patch) => carriedOver(patch, before, this.confirmed, true));
+    const told = mine.flatMap((patch) =>
+      (patch ?? []).map(({ path, value }) => {
+        const name = path.split("/").at(-1).replaceAll("_", " ");
+        return `${name}: theirs is ${brief(valueAt(this.document, path))}, yours ${brief(value)}`;
+      }),
+    );
+    const words = told.length ? told.join("; ") : "what you changed is not there any more";
+    this.set({
+      problem: `Somebody else changed the same. ${words}.`,
+      mine: mine.every(Boolean) && told.length ? mine.flat() : null,
+    });
+  }
+
+  /** Write what somebody else had changed as well, after all. */
+  useMine() {
+    const { mine } = this.state;
+    this.set({ mine: null, problem: null });
+    if (mine) this.edit(mine);
   }
 
   /** Take over what others do to the scene meanwhile: other tabs, and who works through the API. */
@@ -451,6 +483,12 @@ export class Store {
     const lane = this.laneOf.get(pointer);
     return lane?.samples[Math.min(Math.round(this.state.frame / lane.step), lane.samples.length - 1)];
   }
+}
+
+/** A value in few letters. */
+function brief(value) {
+  const text = typeof value === "string" ? value : (JSON.stringify(value) ?? "nothing");
+  return text.length > 40 ? `${text.slice(0, 38)}…` : text;
 }
 
 /** What could not be asked now is asked again later. */

@@ -41,8 +41,9 @@ const isAlike = (one, other) => JSON.stringify(one) === JSON.stringify(other);
  * @param {object[]} patch operations that fit `before`
  * @param {object} before
  * @param {object} after
+ * @param {boolean} [isWanted] also over what somebody else has changed, as long as it is there
  */
-export function carriedOver(patch, before, after) {
+export function carriedOver(patch, before, after, isWanted = false) {
   const carried = [];
   for (const operation of patch) {
     const path = translated(operation.path, before, after);
@@ -50,7 +51,7 @@ export function carriedOver(patch, before, after) {
     if (path === null || from === null) return null;
     const source = operation.from ?? operation.path;
     const isPutIn = operation.op === "add" && Array.isArray(valueAt(before, parentOf(operation.path)));
-    if (!isPutIn && !isAlike(valueAt(before, source), valueAt(after, from ?? path))) return null;
+    if (!isWanted && !isPutIn && !isAlike(valueAt(before, source), valueAt(after, from ?? path))) return null;
     carried.push(from === undefined ? { ...operation, path } : { ...operation, path, from });
   }
   return carried;
