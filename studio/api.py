@@ -14,7 +14,7 @@ from pirouette.data import Cancelled, Problem, ProblemError
 from pirouette.document.read import parse_json
 from studio.renders.api import router as renders
 from studio.scenes.api import router as scenes
-from studio.scenes.services import Conflict, Gone
+from studio.scenes.services import Conflict, Gone, history
 from studio.shelf.api import router as assets
 
 log = logging.getLogger(__name__)
@@ -47,7 +47,7 @@ def problem(request, error):
 
 @api.exception_handler(Conflict)
 def conflict(request, error):
-    answer = {"message": str(error), "revision": error.revision, "document": error.document}
+    answer = {"message": str(error), "document": error.scene.document, **history(error.scene)}
     return api.create_response(request, answer, status=409)
 
 

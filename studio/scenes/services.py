@@ -31,8 +31,7 @@ class Conflict(Exception):
 
     def __init__(self, scene: Scene):
         super().__init__("This scene was changed elsewhere; the page has been brought up to date.")
-        self.revision = scene.revision
-        self.document = scene.document
+        self.scene = scene
 
 
 class Gone(Exception):

@@ -41,7 +41,7 @@ export class PretendServer {
 
   carriedOut(body) {
     if (body.revision !== this.revision)
-      return json({ message: "changed", document: this.document, revision: this.revision }, 409);
+      return json({ message: "changed", document: this.document, ...this.history() }, 409);
     this.revision += 1;
     if (body.patch) this.document = applyPatch(this.document, body.patch);
     return this.told(body);

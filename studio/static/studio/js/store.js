@@ -330,7 +330,7 @@ export class Store {
   }
 
   /** Somebody else has changed the scene: what they left alone is carried over, the rest is told. */
-  meet({ document, revision }) {
+  meet({ document, revision, saved, canUndo, canRedo }) {
     const before = this.confirmed;
     const edits = this.outbox.edits.map((edit) => ({ edit, patch: carriedOver(edit.patch, before, document) }));
     const lost = edits.filter(({ patch }) => !patch).flatMap(({ edit }) => edit.patch);
@@ -338,6 +338,7 @@ export class Store {
     this.state.revision = revision;
     this.outbox.replace(edits.filter(({ patch }) => patch).map(({ edit, patch }) => ({ ...edit, patch })));
     this.showWaiting(lost.map(({ path, value }) => [path, value]));
+    this.set({ saved, canUndo, canRedo });
     this.emit("stale");
     if (lost.length)
       this.offer(
@@ -388,7 +389,6 @@ export class Store {
     const scene = await getJson(`/scenes/${this.sceneId}`);
     if (!this.isIdle) return;
     this.meet(scene);
-    this.set({ saved: scene.saved, canUndo: scene.canUndo, canRedo: scene.canRedo });
     this.scheduleChecks();
   }
 
