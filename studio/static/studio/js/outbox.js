@@ -17,6 +17,11 @@ function joined(patch, more) {
   return whole;
 }
 
+/** Whether a patch only gives other values to what the last one gave values to. */
+function movesOn(last, patch) {
+  return patch.every(({ op, path }) => op === "replace" && last.some((one) => one.op === op && one.path === path));
+}
+
 function readEdits(text) {
   try {
     return JSON.parse(text ?? "[]");
@@ -43,11 +48,12 @@ export class Outbox {
     return this.edits[0];
   }
 
-  /** Add an edit; one of the gesture that waits already becomes a part of that. */
+  /** Add an edit; one of the gesture that waits already, or of the values that wait already, becomes a part of that. */
   add(patch, gesture) {
     const last = this.edits.at(-1);
     const isUnderWay = this.isSending && this.edits.length === 1;
-    if (last && gesture && last.gesture === gesture && !isUnderWay) last.patch = joined(last.patch, patch);
+    const isOfOne = last && ((gesture && last.gesture === gesture) || movesOn(last.patch, patch));
+    if (isOfOne && !isUnderWay) last.patch = joined(last.patch, patch);
     else this.edits.push({ id: crypto.randomUUID(), gesture: gesture ?? "", patch });
     this.keep();
   }
