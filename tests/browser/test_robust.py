@@ -1,5 +1,6 @@
 """Nothing that was acknowledged is lost, whatever dies; and the page is there for everybody."""
 
+import http.client
 import signal
 import time
 from contextlib import suppress
@@ -177,6 +178,24 @@ def workers_of(pid) -> list[int]:
     raise TimeoutError(f"process {pid} has started nothing")
 
 
+def test_a_websocket_is_refused_like_any_address_that_is_not_there(studio):
+    upgrade = {"Connection": "Upgrade", "Upgrade": "websocket", "Sec-WebSocket-Version": "13"}
+    connection = http.client.HTTPConnection("127.0.0.1", studio.port, timeout=20)
+    connection.request("GET", "/ws", headers={**upgrade, "Sec-WebSocket-Key": "AAAAAAAAAAAAAAAAAAAAAA=="})
+    assert connection.getresponse().status == 404
+    connection.close()
+
+
+def test_head_has_no_body(studio):
+    connection = http.client.HTTPConnection("127.0.0.1", studio.port, timeout=20)
+    connection.request("HEAD", "/api/catalogue")
+    answer = connection.getresponse()
+    assert answer.status == 200
+    assert int(answer.headers["Content-Length"]) > 1000
+    assert answer.read() == b""
+    connection.close()
+
+
 WIDTH = "/figures/0/routine/0/settings/width"
 
 
@@ -216,6 +235,8 @@ def test_two_tabs_edit_other_values_and_neither_is_lost(editor):
     page = editor(document(figure(step("box", width=100, height=100), name="Box")))
     other = page.context.new_page()
     other.goto(page.url)
+    # Both change the same before this page has looked what the other did.
+    page.route("**/revision", lambda route: route.abort())
     until(other, f"window.pirouette?.store.valueAt('{WIDTH}') === 100")
     page.evaluate(f"pirouette.store.setValue('{WIDTH}', 140)")
     until(page, "!pirouette.store.hasUnsaved")
@@ -229,6 +250,7 @@ def test_two_tabs_edit_other_values_and_neither_is_lost(editor):
     until(page, "pirouette.store.confirmed.name === 'Mine'")
     assert page.get_by_role("button", name="Use mine").count() == 0
     # What the other does arrives by itself, too.
+    page.unroute("**/revision")
     other.evaluate(f"pirouette.store.setValue('{WIDTH}', 77)")
     until(page, f"pirouette.store.valueAt('{WIDTH}') === 77")
     other.close()

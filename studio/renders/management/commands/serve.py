@@ -33,6 +33,8 @@ class Command(BaseCommand):
                 port=port,
                 log_level="warning",
                 lifespan="off",
+                # There are none here; who asks for one gets the answer of a plain request.
+                ws="none",
                 timeout_graceful_shutdown=2,
             )
         finally:
