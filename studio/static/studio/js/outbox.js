@@ -41,6 +41,8 @@ export class Outbox {
     this.sceneId = sceneId;
     this.key = `${PREFIX}-${sceneId}-${name}`;
     this.edits = [];
+    // Edits that other tabs left behind, of which it is not known yet whether they have arrived.
+    this.unclear = [];
     this.isSending = false;
   }
 
@@ -72,7 +74,8 @@ export class Outbox {
 
   keep() {
     try {
-      if (this.edits.length) this.storage?.setItem(this.key, JSON.stringify(this.edits));
+      const all = [...this.unclear, ...this.edits];
+      if (all.length) this.storage?.setItem(this.key, JSON.stringify(all));
       else this.storage?.removeItem(this.key);
     } catch {
       // The browser's storage is full or closed: the edits wait in this page alone, and it says that they are not saved.
@@ -90,10 +93,25 @@ export class Outbox {
     for (const key of Object.keys(this.storage)) {
       if (!key.startsWith(`${PREFIX}-${this.sceneId}-`) || key === this.key) continue;
       locks.request(key, () => {
-        const edits = readEdits(this.storage.getItem(key));
+        const left = readEdits(this.storage.getItem(key));
+        // Kept under this tab's name before they go from the other's.
+        this.unclear.push(...left);
+        this.keep();
         this.storage.removeItem(key);
-        if (edits.length) take(edits);
+        if (left.length) take(left);
       });
     }
+  }
+
+  /** Once it is known which of some left edits have arrived, the others wait like this tab's own, before them. */
+  settle(left, known) {
+    const hasArrived = ({ id, gesture }, at) =>
+      known.includes(id) ||
+      (gesture && left.slice(at + 1).some((one) => one.gesture === gesture && known.includes(one.id)));
+    const lost = left.filter((edit, at) => !hasArrived(edit, at));
+    this.unclear = this.unclear.filter((edit) => !left.includes(edit));
+    // What is under way stays the first, as its answer takes out the first.
+    this.edits.splice(this.isSending ? 1 : 0, 0, ...lost);
+    this.keep();
   }
 }

@@ -1,6 +1,6 @@
 // The page's state, and the only place where it changes. Panels subscribe to what they show.
 
-import { ApiError, getJson, isPassing, postForPacket, postJson } from "./api.js";
+import { ApiError, getJson, isPassing, postForPacket, postJson, untilAnswered } from "./api.js";
 import { applyPatch, setOperations, valueAt } from "./lib/json-patch.js";
 import { recorded } from "./lib/keys.js";
 import { mirrored } from "./lib/mirror.js";
@@ -203,15 +203,10 @@ export class Store {
 
   /** Take up edits that a tab of this scene left behind when it was closed or crashed. */
   async takeUp(left) {
-    try {
-      const { known } = await postJson(`/scenes/${this.sceneId}/known`, { ids: left.map(({ id }) => id) });
-      // They were sent in their order: with one, all before it have arrived.
-      const lost = left.slice(left.findLastIndex(({ id }) => known.includes(id)) + 1);
-      this.outbox.replace([...lost, ...this.outbox.edits]);
-    } catch (error) {
-      if (!(error instanceof ApiError)) throw error;
-      this.outbox.replace([...left, ...this.outbox.edits]);
-    }
+    const ids = left.map(({ id }) => id);
+    const ask = () => postJson(`/scenes/${this.sceneId}/known`, { ids });
+    const { known } = await untilAnswered(ask, (problem) => this.set({ problem }), RETRY_MS);
+    this.outbox.settle(left, known);
     this.showWaiting([]);
     if (this.hasUnsaved) this.set({ saving: true });
     this.send();
@@ -294,7 +289,9 @@ export class Store {
       this.confirmed = applyPatch(this.confirmed, applied);
       this.state.revision = revision;
       if (!patch) this.set({ document: this.confirmed });
-      this.set({ saved, canUndo, canRedo, problem: null, waitingSince: null });
+      this.set({ saved, canUndo, canRedo });
+      // Words about an edit that was refused before this one stay.
+      if (this.state.waitingSince) this.set({ problem: null, waitingSince: null });
       // Its picture was left out for a newer change that waits already.
       if (packet.buffers) this.emit("packet", { packet, changed: applied.length > 0 });
       else if (!this.hasUnsaved) this.emit("stale");
@@ -332,19 +329,20 @@ export class Store {
   /** Somebody else has changed the scene: what they left alone is carried over, the rest is told. */
   meet({ document, revision, saved, canUndo, canRedo }) {
     const before = this.confirmed;
-    const edits = this.outbox.edits.map((edit) => ({ edit, patch: carriedOver(edit.patch, before, document) }));
-    const lost = edits.filter(({ patch }) => !patch).flatMap(({ edit }) => edit.patch);
+    const carried = [];
+    const lost = [];
+    for (const edit of this.outbox.edits) {
+      const patch = carriedOver(edit.patch, before, document);
+      if (patch) carried.push({ ...edit, patch });
+      else lost.push(edit.patch);
+    }
     this.confirmed = document;
     this.state.revision = revision;
-    this.outbox.replace(edits.filter(({ patch }) => patch).map(({ edit, patch }) => ({ ...edit, patch })));
-    this.showWaiting(lost.map(({ path, value }) => [path, value]));
+    this.outbox.replace(carried);
+    this.showWaiting(lost.flat().map(({ path, value }) => [path, value]));
     this.set({ saved, canUndo, canRedo });
     this.emit("stale");
-    if (lost.length)
-      this.offer(
-        edits.filter(({ patch }) => !patch).map(({ edit }) => edit.patch),
-        before,
-      );
+    if (lost.length) this.offer(lost, before);
   }
 
   /** Both changed the same values: theirs are shown, ours are offered. */
