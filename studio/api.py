@@ -72,13 +72,24 @@ def busy(request, error):
     return api.create_response(request, {"message": "The database is busy, or the disk is full."}, status=503)
 
 
+@api.exception_handler(RequestDataTooBig)
+def too_large(request, error):
+    return api.create_response(request, {"message": "the body is too large"}, status=413)
+
+
+@api.exception_handler(MemoryError)
+def no_memory(request, error):
+    """Others hold what there is for now; scenes that are too large themselves are told of as such."""
+    return api.create_response(request, {"message": "There is no memory left for this now."}, status=503)
+
+
 @api.exception_handler(HttpError)
 def refused(request, error):
     """What a parser raises arrives as the cause of another error."""
     if isinstance(error.__cause__, ProblemError):
         return problem(request, error.__cause__)
     if isinstance(error.__cause__, RequestDataTooBig):
-        return api.create_response(request, {"message": "the body is too large"}, status=413)
+        return too_large(request, error.__cause__)
     return api.create_response(request, {"message": error.message}, status=error.status_code)
 
 

@@ -1,13 +1,17 @@
 """What requests share: parsed scenes, evaluated results, and tickets that let a newer request stop an older one."""
 
 import threading
+from contextlib import contextmanager
 
 from cachetools import LRUCache
 
+from pirouette.data import TooMuch
 from pirouette.document import read_scene
-from pirouette.evaluate import Memo, evaluate
-from pirouette.formats.packet import encode_packet
+from pirouette.evaluate import Memo
 from studio.assets import library
+
+from . import work as turns
+from .work import never
 
 memo = Memo()
 _parsed = LRUCache(64)
@@ -35,21 +39,30 @@ def remember(scene_id: int, revision: int, scene, stamp=None) -> None:
         _parsed[(scene_id, revision, stamp or library.stamp())] = scene
 
 
-def take_ticket(view: str):
-    """Return a function that is true once a newer ticket was taken for the same view; no name never ends."""
+def take_ticket(view: str, has_left=never):
+    """Return a function that is true once a newer ticket was taken for the same view, or its client has left.
+
+    view  no name never gets a newer ticket
+    """
     if not view:
-        return lambda: False
+        return has_left
     with _tickets_lock:
         mine = _tickets[view] = _tickets.get(view, 0) + 1
 
     def is_cancelled():
         with _tickets_lock:
-            return _tickets.get(view, mine) != mine
+            return _tickets.get(view, mine) != mine or has_left()
 
     return is_cancelled
 
 
-def frame_packet(scene, frame: float, *, have=(), reach=None, is_cancelled=lambda: False, **more) -> bytes:
-    """Return the packet of one frame of a scene as the view shows it."""
-    picture = evaluate(scene, frame, purpose="view", memo=memo, is_cancelled=is_cancelled, reach=reach)
-    return encode_packet(picture, have, **more)
+@contextmanager
+def work(name, seconds: float, is_cancelled=never):
+    """As in work.py; what was remembered makes room where the memory has run out."""
+    try:
+        with turns.work(name, seconds, is_cancelled) as question:
+            yield question
+    except TooMuch as error:
+        if any(problem.code.endswith(".memory") for problem in error.problems):
+            memo.clear()
+        raise

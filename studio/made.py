@@ -1,28 +1,18 @@
 """Pictures that are made when they are first asked for, and kept as files: each by one request, while others wait."""
 
-import threading
 from collections.abc import Callable
 from pathlib import Path
-from weakref import WeakValueDictionary
 
 from pirouette.formats.whole import whole
 
-_locks: WeakValueDictionary = WeakValueDictionary()
-_guard = threading.Lock()
+from .work import Turns
 
-
-class _Lock:
-    """A lock that can be held weakly."""
-
-    def __init__(self):
-        self.lock = threading.Lock()
+_turns = Turns(1)
 
 
 def made_once(path: Path, make: Callable[[], bytes]) -> bytes:
     """Return the bytes of a file, made if it is not there yet; what `make` raises is raised, and nothing is kept."""
-    with _guard:
-        mine = _locks.setdefault(path, _Lock())
-    with mine.lock:
+    with _turns.of(path):
         try:
             return path.read_bytes()
         except FileNotFoundError:

@@ -8,6 +8,8 @@ from django.core.management.utils import get_random_secret_key
 ROOT = Path(__file__).resolve().parent.parent
 DATA = Path(os.environ.get("PIROUETTE_DATA", ROOT / "var"))
 DATA.mkdir(parents=True, exist_ok=True)
+# The most that the server, and each worker, may hold in memory.
+MEMORY_GB = float(os.environ.get("PIROUETTE_MEMORY_GB", 6))
 
 
 def _secret() -> str:
@@ -82,6 +84,7 @@ SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 CSRF_COOKIE_SAMESITE = "Strict"
+CSRF_FAILURE_VIEW = "studio.csrf.refused"
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": ["'self'"],

@@ -2,24 +2,47 @@
 
 import numpy as np
 
+from ..data import Cancelled, ProblemError, TooMuch
 from ..document import Scene
+from ..document.lanes import lanes_of
 from ..evaluate import Evaluator
 
 MAX_SAMPLES = 1000
 
 
-def sample_lane(scene: Scene, lane) -> dict:
-    """Return a lane as plain data: words, sort, keys, and its numbers at even steps from the first frame to the end.
+def sample_lanes(scene: Scene, is_cancelled=lambda: False) -> list[dict]:
+    """Return all lanes as plain data: words, sort, keys, and numbers at even steps from the first frame to the end.
 
-    A value that differs per copy is sampled for the first copy. Colours are sampled as their brightness.
+    A value that differs per copy is sampled for the first copy. Colours are sampled as their brightness. A lane whose
+    formula fails at some frame is left out: that is told of where the frame is shown.
+
+    is_cancelled  asked between frames; once true, Cancelled is raised
     """
-    count = scene.frame_count
+    lanes, count = list(lanes_of(scene)), scene.frame_count
     step = max(1, -(-count // MAX_SAMPLES))
-    first = Evaluator(scene, 0)
-    samples = []
+    first, samples = Evaluator(scene, 0), [[] for _ in lanes]
     for frame in range(0, count + step, step):
-        value = lane.value.at(first.at(scene.moment(float(min(frame, count)))).around)
-        samples.append(round(float(np.mean(value)), 5))
+        if is_cancelled():
+            raise Cancelled
+        around = first.at(scene.moment(float(min(frame, count)))).around
+        for number, lane in enumerate(lanes):
+            if samples[number] is not None:
+                samples[number] = _with_sample(samples[number], lane, around)
+    return [_described(lane, step, one) for lane, one in zip(lanes, samples, strict=True) if one is not None]
+
+
+def _with_sample(samples, lane, around):
+    """The samples of a lane and one more of another moment, or None if it fails there."""
+    try:
+        samples.append(round(float(np.mean(lane.value.at(around))), 5))
+        return samples
+    except TooMuch:
+        raise
+    except ProblemError:
+        return None
+
+
+def _described(lane, step, samples) -> dict:
     keys = getattr(lane.value, "keys", ())
     return {
         "pointer": lane.pointer,

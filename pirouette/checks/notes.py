@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ..data import Copies, ProblemError
+from ..data import Copies, ProblemError, TooMuch
 from ..document import Scene
 from ..evaluate import Evaluator, Memo
 from ..evaluate.offers import Offers
@@ -18,10 +18,13 @@ FRAMES_LOOKED_AT = 12
 COVERED = 0.9
 
 
-def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list[Note]:
-    """Return all notes on a scene as it is at a frame; a figure that cannot be computed gets its problems as notes."""
+def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None, is_cancelled=lambda: False) -> list[Note]:
+    """Return all notes on a scene as it is at a frame; a figure that cannot be computed gets its problems as notes.
+
+    is_cancelled  asked between steps; once true, Cancelled is raised
+    """
     notes = []
-    ev = Evaluator(scene, frame, memo)
+    ev = Evaluator(scene, frame, memo, is_cancelled)
     for number, figure in enumerate(scene.figures):
         if figure.routine and not any(look.on for look in figure.looks) and figure.visible != "hidden":
             surface = {"id": "surface", "kind": "surface", "settings": {}}
@@ -33,6 +36,8 @@ def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None) -> list
             notes.extend(_on_steps(Run.of(ev.own(figure), figure), number))
             notes.extend(on_looks(ev, number, figure))
             notes.extend(on_own_time(ev, number, figure))
+        except TooMuch:
+            raise
         except ProblemError as error:
             notes.extend(Note(figure.name, p.path, p.message, p.code) for p in error.problems)
     used = set(_used_fields(scene))

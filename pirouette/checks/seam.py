@@ -9,7 +9,7 @@ from dataclasses import asdict, dataclass, replace
 
 import numpy as np
 
-from ..data import ProblemError
+from ..data import Cancelled
 from ..data.attribute import NUMBERS
 from ..document import Scene
 from ..document.lanes import lanes_of
@@ -130,10 +130,10 @@ def _tracks(numbers_at, scene) -> dict:
     return tracks
 
 
-def _figure_numbers(scene, memo):
+def _figure_numbers(scene, memo, is_cancelled):
     def at(frame):
         numbers = {}
-        for drawable in evaluate(scene, frame, memo=memo).drawables:
+        for drawable in evaluate(scene, frame, memo=memo, is_cancelled=is_cancelled).drawables:
             name, part = drawable.name, f" {drawable.part + 1}" if drawable.part else ""
             points, matrices = drawable.mesh.points, drawable.matrices
             points = points[:: max(1, len(points) // MAX_POINTS)]
@@ -155,12 +155,14 @@ def _figure_numbers(scene, memo):
     return at
 
 
-def _value_numbers(scene):
+def _value_numbers(scene, is_cancelled):
     """Numbers of every moving value; what repeats is taken as points on a circle, so that 0° and 360° agree."""
 
     first = Evaluator(scene, 0)
 
     def at(frame):
+        if is_cancelled():
+            raise Cancelled
         around = first.at(scene.moment(frame)).around
         numbers = {}
         for name, where, settings, _ in scene.settings_in_words():
@@ -191,16 +193,19 @@ def _with_copies(around: Surroundings):
     return around.for_copies(places, np.ones(SAMPLE_COPIES), None, dict.fromkeys(NUMBERS, 0.5))
 
 
-def measure_seam(scene: Scene, memo: Memo | None = None) -> Seam:
-    """Measure how well a scene's loop closes, and name what keeps it open."""
+def measure_seam(scene: Scene, memo: Memo | None = None, is_cancelled=lambda: False) -> Seam:
+    """Measure how well a scene's loop closes, and name what keeps it open.
+
+    is_cancelled  asked between steps; once true, Cancelled is raised
+    """
     if not scene.first_moment.loops:
         return Seam("one-shot", 0.0, 0.0, ())
     count = scene.frame_count
     if count < 3:
         return Seam("closed", 0.0, 0.0, ())
     memo = memo or Memo()
-    figures = _offenders(_figure_numbers(scene, memo), scene, "figure")
-    values = _offenders(_value_numbers(scene), scene, "value")
+    figures = _offenders(_figure_numbers(scene, memo, is_cancelled), scene, "figure")
+    values = _offenders(_value_numbers(scene, is_cancelled), scene, "value")
     if all((_things(scene).get(figure.name), figure.what) in scene.meant for figure in figures):
         # A value whose jump moves nothing is no fault: a field may leap back while it is out of sight.
         values = [offender for offender in values if (offender.name, offender.what) not in _indirect(scene)]
@@ -284,11 +289,3 @@ def _cause(jump, kink):
     if jump > CLOSED:
         return f"at the end is {jump:.2g} ordinary steps away from where it starts"
     return f"changes its speed at the seam {kink:.2g} times as sharply as anywhere else"
-
-
-def seam_or_problem(scene: Scene, memo: Memo | None = None) -> dict:
-    """Return the seam as plain data, or the problems that keep it from being measured."""
-    try:
-        return measure_seam(scene, memo).describe()
-    except ProblemError as error:
-        return {"state": "unknown", "problems": [str(problem) for problem in error.problems], "offenders": []}

@@ -2,6 +2,17 @@
 
 from .copies import Copies, Placed, sources_of
 from .mesh import Lines, Mesh, Topology
-from .problem import Cancelled, Problem, ProblemError
+from .problem import Cancelled, Problem, ProblemError, TooMuch
 
-__all__ = ["Cancelled", "Copies", "Lines", "Mesh", "Placed", "Problem", "ProblemError", "Topology", "sources_of"]
+__all__ = [
+    "Cancelled",
+    "Copies",
+    "Lines",
+    "Mesh",
+    "Placed",
+    "Problem",
+    "ProblemError",
+    "TooMuch",
+    "Topology",
+    "sources_of",
+]

@@ -27,7 +27,11 @@ class ProblemError(ValueError):
         super().__init__("\n".join(str(problem) for problem in self.problems))
 
     def within(self, path: str) -> "ProblemError":
-        return ProblemError(problem.within(path) for problem in self.problems)
+        return type(self)(problem.within(path) for problem in self.problems)
+
+
+class TooMuch(ProblemError):
+    """What is asked for is right, but takes more time or memory than there is for it."""
 
 
 class Cancelled(Exception):

@@ -38,7 +38,7 @@ class Evaluator:
     """A scene at a moment: resolves values, places, fields, links and shapes, each once.
 
     memo          remembered results, shared between evaluations; a new one if none is given
-    is_cancelled  asked between steps; once true, Cancelled is raised
+    is_cancelled  asked between steps; once true, Cancelled is raised. What it raises itself ends the work, too
     """
 
     def __init__(self, scene: Scene, frame: float, memo: Memo | None = None, is_cancelled=lambda: False):

@@ -74,6 +74,13 @@ class Memo:
             self._forget()
         return result
 
+    def clear(self) -> None:
+        """Forget everything."""
+        with self._lock:
+            self._results.clear()
+            self._records.clear()
+            self.bytes = 0
+
     def _known(self, key):
         entry = self._results.get(key)
         if entry is None:

@@ -15,14 +15,16 @@ from .size import MAX_DELAYS, check_size, expanded
 
 @dataclass(frozen=True, eq=False)
 class Earlier:
-    """A figure as it was some frames before, as far as the steps above the asking one make it.
-
-    matrix  (4, 4) from where the figure was then to where it is now
-    """
+    """A figure as it was some frames before, as far as the steps above the asking one make it."""
 
     _run: object
     _index: int
-    matrix: np.ndarray
+    _now: np.ndarray
+
+    @cached_property
+    def matrix(self) -> np.ndarray:
+        """(4, 4) from where the figure was then to where it is now."""
+        return np.linalg.pinv(self._now) @ self._run.matrix
 
     @cached_property
     def shape(self) -> Mesh | Copies | None:
@@ -105,13 +107,17 @@ class Offers:
         shape = first.shape_before(self.index)
         return Mesh.empty() if shape is None else expanded(self.run.ev.memo, shape)
 
+    def check_wanted(self) -> None:
+        """Raise Cancelled once the result is not wanted any more; for steps that go through the same many times."""
+        self.run.ev.check_wanted()
+
     def before(self, frames: float) -> Earlier:
         """The figure so many frames before."""
         frames = float(frames)
         if frames not in self._earlier:
             check_size(len(self._earlier) + 1, MAX_DELAYS, "different times")
             then = self.run.at(self.run.ev.moment.earlier(frames))
-            self._earlier[frames] = Earlier(then, self.index, np.linalg.pinv(self.matrix) @ then.matrix)
+            self._earlier[frames] = Earlier(then, self.index, self.matrix)
         return self._earlier[frames]
 
     @cached_property

@@ -34,7 +34,7 @@ def evaluate(
 
     purpose       "view" or "render": which figures are visible
     memo          remembered results, shared between calls; none keeps nothing
-    is_cancelled  asked between steps; once true, Cancelled is raised
+    is_cancelled  asked between steps; once true, Cancelled is raised. What it raises itself ends the work, too
     reach         the id of a field whose weights are wanted for every drawable, or an attribute as "attribute:along"
     Raises        ProblemError if a value or step cannot be computed at this frame
     """

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..data import Copies, Mesh, Problem, ProblemError
+from ..data import Copies, Mesh, Problem, ProblemError, TooMuch
 from ..data.copies import COLUMNS
 from ..data.key import part_key
 from ..document import Figure
@@ -43,14 +43,16 @@ def run_routine(run: Run, stop: int | None = None) -> Mesh | Copies | None:
     for index, step in enumerate(run.figure.routine[:stop]):
         if not step.on:
             continue
-        run.ev.check_wanted()
         path = f"figures/{run.figure.name}/routine/{index} ({step.kind.id})"
         if shape is None and step.kind.group != "form":
             raise ProblemError(Problem(path, "there is no form yet; begin the routine with one", "routine.form"))
         try:
+            run.ev.check_wanted()
             shape = run_step(Offers(run, index, shape))
         except ProblemError as error:
             raise error.within("" if _is_placed(error) else path) from None
+        except MemoryError:
+            raise TooMuch(Problem(path, "this needs more memory than there is", "size.memory")) from None
     return shape
 
 
@@ -87,9 +89,14 @@ class _Times:
     """The shape before a step, at several earlier times, and which of them belongs to each copy."""
 
     def __init__(self, offers, delay):
-        self.delays, self.group = np.unique(delay, return_inverse=True)
+        self.delays, group = np.unique(delay, return_inverse=True)
         check_size(len(self.delays), MAX_DELAYS, "different times")
-        self.shapes = [offers.before(delay).shape for delay in self.delays]
+        shapes = [offers.before(delay).shape for delay in self.delays]
+        # What does not move is one shape at all times.
+        rows = {}
+        row_of = np.array([rows.setdefault(shape.key, len(rows)) for shape in shapes])
+        self.shapes = list({shape.key: shape for shape in shapes}.values())
+        self.group = row_of[group]
         self._sources, self._numbers = [], {}
 
     def number(self, source) -> int:

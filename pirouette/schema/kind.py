@@ -93,8 +93,8 @@ class Kind:
         return inspect.getdoc(source).split("\n\n")[0].replace("\n", " ")
 
     def call(self, **offered):
-        """Call the function with those of the offered arguments that it names; links and directions may be missing."""
-        offered = {"links": {}, "directions": None, **offered}
+        """Call the function with those of the offered arguments that it names; some may be missing."""
+        offered = {"links": {}, "directions": None, "check_wanted": lambda: None, **offered}
         return self.function(**{name: offered[name] for name in self.arguments})
 
     def estimated(self, **offered) -> int:

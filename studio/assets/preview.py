@@ -6,12 +6,13 @@ import numpy as np
 from django.conf import settings
 from PIL import Image
 
-from pirouette.data import ProblemError
+from pirouette.data import ProblemError, TooMuch
 from pirouette.document import read_scene
 from pirouette.document.read import new_scene
 from pirouette.formats.png import png_bytes
 from pirouette.render import render_scene
 from studio.made import made_once
+from studio.work import SMALL_SECONDS, work
 
 from . import library
 
@@ -28,13 +29,15 @@ SETTING = {"font": "typeface", "artwork": "file", "model": "file"}
 def preview(slug: str, digest: str) -> bytes:
     """Return the PNG of an asset's preview, made if it is not there yet; raises ProblemError if it cannot be drawn."""
     path = Path(settings.DATA) / "previews" / f"{digest}.png"
-    return made_once(path, lambda: png_bytes(_pixels(slug)))
+    return made_once(path, lambda: _made(slug))
 
 
-def _pixels(slug) -> np.ndarray:
-    assets = library.current()
-    sort = assets.ids()[slug]
-    return _shrunk(assets.find(slug).content) if sort == "picture" else _drawn(assets, slug, sort)
+def _made(slug) -> bytes:
+    with work("previews", SMALL_SECONDS) as question:
+        assets = library.current()
+        sort = assets.ids()[slug]
+        pixels = _shrunk(assets.find(slug).content) if sort == "picture" else _drawn(assets, slug, sort, question)
+        return png_bytes(pixels)
 
 
 def _shrunk(content) -> np.ndarray:
@@ -43,7 +46,7 @@ def _shrunk(content) -> np.ndarray:
     return np.asarray(picture)
 
 
-def _drawn(assets, slug, sort) -> np.ndarray:
+def _drawn(assets, slug, sort, question) -> np.ndarray:
     raw = new_scene("Preview")
     raw["frame"] = {"width": SIZE[0], "height": SIZE[1], "background": "transparent"}
     step = STEPS[sort]
@@ -60,11 +63,11 @@ def _drawn(assets, slug, sort) -> np.ndarray:
     ]
     raw["cameras"][0]["settings"] = {"position": [0, 0, 420], "lens": 60}
     try:
-        return render_scene(read_scene(raw, assets), 0, SIZE, SAMPLES).pixels()
-    except ProblemError:
-        if sort != "artwork":
+        return render_scene(read_scene(raw, assets), 0, SIZE, SAMPLES, is_cancelled=question).pixels()
+    except ProblemError as error:
+        if sort != "artwork" or isinstance(error, TooMuch):
             raise
         # Paths without fill or stroke are shown by their outlines.
         raw["figures"][0]["routine"][0]["settings"]["drawn"] = "outlines"
         raw["figures"][0]["looks"] = [{"id": "wire", "kind": "wire", "settings": {"width": 6}}]
-        return render_scene(read_scene(raw, assets), 0, SIZE, SAMPLES).pixels()
+        return render_scene(read_scene(raw, assets), 0, SIZE, SAMPLES, is_cancelled=question).pixels()

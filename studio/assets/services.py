@@ -6,6 +6,7 @@ from pirouette.assets.library import MAX_BYTES, SORTS, id_of, shipped, sort_of
 from pirouette.assets.library import Asset as Held
 from pirouette.data import Problem, ProblemError
 from pirouette.formats.whole import whole
+from studio.work import FILE_SECONDS, work
 
 from .models import Asset, file_path
 
@@ -33,7 +34,8 @@ def read_upload(name: str, chunks) -> Held:
             fail(f"larger than {MAX_BYTES[sort] >> 20} MB, the most for a {sort}", "asset.size")
         parts.append(chunk)
     held = Held(id_of(name), sort, b"".join(parts))
-    summary_of(held)
+    with work("files", FILE_SECONDS):
+        summary_of(held)
     return held
 
 

@@ -1,8 +1,8 @@
 """The API of scenes: documents, edits, frames, proofs, checks."""
 
-import asyncio
 import json
 import struct
+from concurrent.futures import ThreadPoolExecutor
 from typing import Annotated
 
 from asgiref.sync import sync_to_async
@@ -11,16 +11,15 @@ from django.shortcuts import aget_object_or_404, get_object_or_404
 from ninja import Body, Field, Router, Schema
 
 from pirouette import catalogue
-from pirouette.checks import notes_of
-from pirouette.checks.lanes import sample_lane
-from pirouette.checks.seam import seam_or_problem
+from pirouette.checks import report
 from pirouette.data import Cancelled, ProblemError
 from pirouette.document import things
-from pirouette.document.lanes import lanes_of
+from pirouette.evaluate import evaluate
 from pirouette.formats.packet import encode_packet
 from pirouette.formats.png import png_bytes
 from pirouette.render import render_scene
 from studio import evaluation
+from studio.work import PROOF_SECONDS, SMALL_SECONDS, VIEW_SECONDS, has_left, out_of_memory
 
 from . import services
 from .figure_picture import figure_picture
@@ -28,6 +27,8 @@ from .models import Scene
 from .thumbnail import fitted
 
 router = Router(tags=["scenes"])
+# Streams wait in it while their scenes are computed; the event loop's own threads are for what is short.
+_streaming = ThreadPoolExecutor(64, "stream")
 PACKET = "application/octet-stream"
 MAX_FRAMES = 5000
 MAX_KEYS = 5000
@@ -119,23 +120,27 @@ def revision(request, scene_id: int):
     return {"revision": get_object_or_404(Scene.objects.only("revision"), id=scene_id).revision}
 
 
-def _look(shown: Shown) -> services.Look:
-    return services.Look(shown.frame, shown.reach, evaluation.take_ticket(shown.view))
+def _look(request, shown: Shown) -> services.Look:
+    return services.Look(shown.frame, shown.reach, evaluation.take_ticket(shown.view, has_left(request)))
 
 
 def _packet(edited: services.Edited, shown: Shown, **more):
-    """Answer with what a page sees of a scene; with its history alone if that is not wanted any more."""
-    history = services.history(edited.scene)
-    if edited.picture is None:
-        return JsonResponse({**history, **more})
-    return HttpResponse(encode_packet(edited.picture, shown.have, **history, **more), content_type=PACKET)
+    """Answer with what a page sees of a scene; with its history alone if that is not wanted or cannot be shown."""
+    answer, problem = {**services.history(edited.scene), **more}, edited.problem
+    if edited.picture is not None:
+        try:
+            return HttpResponse(encode_packet(edited.picture, shown.have, **answer), content_type=PACKET)
+        except MemoryError:
+            problem = out_of_memory()
+    return JsonResponse({**answer, "unseen": str(problem)} if problem else answer)
 
 
 @router.post("/scenes/{scene_id}/patch")
 def patch_scene(request, scene_id: int, body: Edit):
     """Change a scene by a JSON Patch; the answer is the packet of the frame that is shown."""
     get_object_or_404(Scene, id=scene_id)
-    return _packet(services.edit(scene_id, body.revision, body.patch, _look(body), body.gesture, body.id), body)
+    edited = services.edit(scene_id, body.revision, body.patch, _look(request, body), body.gesture, body.id)
+    return _packet(edited, body)
 
 
 @router.post("/scenes/{scene_id}/hurry", response={204: None})
@@ -156,7 +161,7 @@ def undo_scene(request, scene_id: int, body: Step):
     """Take back the last change; the packet's header holds the patch that did it."""
     get_object_or_404(Scene, id=scene_id)
     scene, patch = services.undo(scene_id, body.revision)
-    return _packet(services.seen(scene, _look(body)), body, patch=patch)
+    return _packet(services.seen(scene, _look(request, body)), body, patch=patch)
 
 
 @router.post("/scenes/{scene_id}/redo")
@@ -164,7 +169,7 @@ def redo_scene(request, scene_id: int, body: Step):
     """Do again what was taken back last; the packet's header holds the patch that did it."""
     get_object_or_404(Scene, id=scene_id)
     scene, patch = services.redo(scene_id, body.revision)
-    return _packet(services.seen(scene, _look(body)), body, patch=patch)
+    return _packet(services.seen(scene, _look(request, body)), body, patch=patch)
 
 
 @router.get("/scenes/{scene_id}/states")
@@ -177,7 +182,7 @@ def states_of_scene(request, scene_id: int, below: int | None = None):
 def return_scene(request, scene_id: int, body: Return):
     """Make the scene what it was in an earlier state; the packet's header holds the patch that did it."""
     get_object_or_404(Scene, id=scene_id)
-    edited, patch = services.go_back(scene_id, body.revision, body.state, _look(body))
+    edited, patch = services.go_back(scene_id, body.revision, body.state, _look(request, body))
     return _packet(edited, body, patch=patch)
 
 
@@ -194,13 +199,14 @@ async def stream_frames(request, scene_id: int, body: Frames):
     """
     scene = await aget_object_or_404(Scene, id=scene_id)
     document = await sync_to_async(_wanted)(scene, body.state)
-    is_cancelled = evaluation.take_ticket(body.view)
+    is_cancelled = evaluation.take_ticket(body.view, has_left(request))
+    next_packet = sync_to_async(_next_packet, thread_sensitive=False, executor=_streaming)
 
     async def packets():
         have = set(body.have)
         for frame in body.frames:
             try:
-                packet, sent = await asyncio.to_thread(_next_packet, document, frame, have, body.reach, is_cancelled)
+                packet, sent = await next_packet(scene_id, document, frame, have, body.reach, is_cancelled)
             except Cancelled:
                 return
             except ProblemError as error:
@@ -213,8 +219,10 @@ async def stream_frames(request, scene_id: int, body: Frames):
     return StreamingHttpResponse(packets(), content_type=PACKET)
 
 
-def _next_packet(document, frame, have, reach, is_cancelled):
-    packet = evaluation.frame_packet(document, frame, have=have, reach=reach, is_cancelled=is_cancelled)
+def _next_packet(turn, document, frame, have, reach, is_cancelled):
+    with evaluation.work(turn, VIEW_SECONDS, is_cancelled) as question:
+        picture = evaluate(document, frame, purpose="view", memo=evaluation.memo, is_cancelled=question, reach=reach)
+        packet = encode_packet(picture, have)
     (length,) = struct.unpack_from("<I", packet, 4)
     return packet, _buffer_keys(packet[8 : 8 + length])
 
@@ -227,10 +235,12 @@ def _buffer_keys(header: bytes) -> set[str]:
 def proof(request, scene_id: int, body: Proof):
     """Render one frame with the real renderer; the answer is a PNG as wide as asked for."""
     scene = _wanted(get_object_or_404(Scene, id=scene_id), body.state)
-    is_cancelled = evaluation.take_ticket(body.view)
+    is_cancelled = evaluation.take_ticket(body.view, has_left(request))
     size = fitted(scene.picture_size, body.width, MAX_PROOF)
-    proof = render_scene(scene, body.frame, size, body.samples, memo=evaluation.memo, is_cancelled=is_cancelled)
-    return HttpResponse(png_bytes(proof.pixels()), content_type="image/png")
+    with evaluation.work(scene_id, PROOF_SECONDS, is_cancelled) as question:
+        proof = render_scene(scene, body.frame, size, body.samples, memo=evaluation.memo, is_cancelled=question)
+        data = png_bytes(proof.pixels())
+    return HttpResponse(data, content_type="image/png")
 
 
 @router.get("/scenes/{scene_id}/figures/{figure_id}/picture")
@@ -239,25 +249,19 @@ def picture_of_figure(request, scene_id: int, figure_id: str):
     scene = services.load(get_object_or_404(Scene, id=scene_id))
     if figure_id not in scene.figures_by_id:
         return HttpResponse(status=404)
-    return HttpResponse(figure_picture(scene, figure_id), content_type="image/png")
+    with evaluation.work(scene_id, SMALL_SECONDS, has_left(request)) as question:
+        data = figure_picture(scene, figure_id, question)
+    return HttpResponse(data, content_type="image/png")
 
 
 @router.get("/scenes/{scene_id}/checks")
-def checks(request, scene_id: int, frame: Frame = 0.0):
-    """Return the lanes of what moves, whether the loop closes, and the notes on what has no effect."""
+def checks(request, scene_id: int, frame: Frame = 0.0, view: str = ""):
+    """Return the lanes of what moves, whether the loop closes, and the notes on what has no effect.
+
+    A page that names its view is answered its latest question alone.
+    """
     stored = get_object_or_404(Scene, id=scene_id)
     scene = services.load(stored)
-    return {
-        "revision": stored.revision,
-        "lanes": _lanes(scene),
-        "seam": seam_or_problem(scene, evaluation.memo),
-        "notes": [note.describe() for note in notes_of(scene, frame, evaluation.memo)],
-    }
-
-
-def _lanes(scene):
-    try:
-        return [sample_lane(scene, lane) for lane in lanes_of(scene)]
-    except ProblemError:
-        # A formula that fails at some frame is told of where that frame is shown.
-        return []
+    is_cancelled = evaluation.take_ticket(view and f"{view}-checks", has_left(request))
+    with evaluation.work(scene_id, SMALL_SECONDS, is_cancelled) as question:
+        return {"revision": stored.revision, **report(scene, frame, evaluation.memo, question)}

@@ -13,6 +13,7 @@ from pirouette.document.read import parse_json, read_scene
 from pirouette.document.used import used_assets, with_assets_named
 from studio.assets import library
 from studio.assets import services as assets
+from studio.work import FILE_SECONDS, work
 
 from . import services
 
@@ -57,9 +58,9 @@ def take_in(data: bytes):
         except UnicodeDecodeError:
             _fail("this is not a text file", "scene.file")
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive, work("a bundle", FILE_SECONDS) as question:
             document = parse_json(_member(archive, SCENE, MAX_SCENE).decode("utf-8"))
-            held = _assets(archive)
+            held = _assets(archive, question)
     except (zipfile.BadZipFile, zlib.error, EOFError, UnicodeDecodeError, NotImplementedError, RuntimeError) as error:
         _fail(f"this zip file cannot be read: {error}", "scene.zip")
     return _stored(document, held)
@@ -93,14 +94,14 @@ def _member(archive, name, most) -> bytes:
     return data
 
 
-def _assets(archive) -> dict:
-    """Read the assets of a bundle, by the ids that its scene names them by."""
+def _assets(archive, question) -> dict:
+    """Read the assets of a bundle, by the ids that its scene names them by, as long as the question lets it."""
     names = [name for name in archive.namelist() if name.startswith(FOLDER) and not name.endswith("/")]
     if len(names) > MAX_FILES:
         _fail(f"{len(names)} assets; allowed up to {MAX_FILES}", "scene.zip")
-    return {
-        name.removeprefix(FOLDER): assets.read_upload(
-            name.removeprefix(FOLDER), [_member(archive, name, max(MAX_BYTES.values()))]
-        )
-        for name in names
-    }
+    held = {}
+    for name in names:
+        question()
+        slug = name.removeprefix(FOLDER)
+        held[slug] = assets.read_upload(slug, [_member(archive, name, max(MAX_BYTES.values()))])
+    return held

@@ -2,30 +2,34 @@
 
 from dataclasses import replace
 
-from pirouette.data import ProblemError
+from pirouette.data import ProblemError, TooMuch
 from pirouette.evaluate import evaluate
 from pirouette.formats.png import png_bytes
 from pirouette.render import framing, render_scene
 from studio import evaluation
+from studio.work import never
 
 SIZE = (128, 80)
 SAMPLES = 4
 
 
-def figure_picture(scene, figure_id: str) -> bytes:
+def figure_picture(scene, figure_id: str, is_cancelled=never) -> bytes:
     """Return a PNG of a figure at the first frame, seen a little from above, whether it is shown or not.
 
-    Raises KeyError if there is no such figure
+    Raises KeyError if there is no such figure, Cancelled once is_cancelled() is true; what is_cancelled raises
     """
     figure = scene.figures_by_id[figure_id]
     alone = replace(
         scene, figures=tuple(replace(one, visible="shown" if one is figure else "hidden") for one in scene.figures)
     )
     try:
-        view = framing(evaluate(alone, 0, memo=evaluation.memo).drawables)
+        view = framing(evaluate(alone, 0, memo=evaluation.memo, is_cancelled=is_cancelled).drawables)
+    except TooMuch:
+        raise
     except ProblemError:
         # What cannot be computed is an empty picture.
         alone, view = replace(scene, figures=()), framing(())
     clear = scene.frame.model_copy(update={"background": "transparent"})
     alone = replace(alone, frame=clear, finish=())
-    return png_bytes(render_scene(alone, 0, SIZE, SAMPLES, memo=evaluation.memo, view=view).pixels())
+    rendered = render_scene(alone, 0, SIZE, SAMPLES, memo=evaluation.memo, view=view, is_cancelled=is_cancelled)
+    return png_bytes(rendered.pixels())

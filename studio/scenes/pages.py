@@ -10,11 +10,12 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
 from pirouette import catalogue
-from pirouette.data import ProblemError
+from pirouette.data import Cancelled, ProblemError
 from pirouette.document import things
 from pirouette.document.read import new_scene as empty_scene
 from pirouette.formats import table as formats
 from studio.assets.describe import describe_all
+from studio.work import has_left
 
 from . import bundle, services
 from .models import Scene
@@ -150,7 +151,7 @@ def _file_name(name: str) -> str:
 def thumbnail(request, scene_id):
     """A small picture of the scene a third into its loop."""
     try:
-        data = thumbnail_of(get_object_or_404(Scene, id=scene_id))
-    except ProblemError:
+        data = thumbnail_of(get_object_or_404(Scene, id=scene_id), has_left(request))
+    except (ProblemError, Cancelled):
         return HttpResponse(status=404)
     return HttpResponse(data, content_type="image/png")

@@ -2,18 +2,20 @@
 
 import copy
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 
 import jsonpatch
 from django.db import transaction
 
-from pirouette.data import Cancelled, Problem, ProblemError
+from pirouette.data import Cancelled, Problem, ProblemError, TooMuch
 from pirouette.data.picture import Picture
 from pirouette.document import read_scene
 from pirouette.document.changes import differences
 from pirouette.evaluate import evaluate
 from studio import evaluation
 from studio.assets import library
+from studio.work import VIEW_SECONDS, never
 
 from .models import Revision, Scene
 from .patching import applied, joined
@@ -52,9 +54,13 @@ def whole(document):
 
 
 def checked_scene(document: dict, assets):
-    """Return the scene of a document that is whole and can be shown; raises ProblemError with everything wrong."""
+    """Return the scene of a document that is whole and can be shown; raises ProblemError with everything wrong.
+
+    One that is right, but takes too long or too much memory to be shown, is kept as well: so it can be made lighter.
+    """
     checked = read_scene(whole(document), assets)
-    evaluate(checked, 0, purpose="view", memo=evaluation.memo)
+    with suppress(TooMuch):
+        _picture(checked, "a new scene", Look())
     return checked
 
 
@@ -84,15 +90,20 @@ class Look:
 
     frame: float = 0.0
     reach: str | None = None
-    is_cancelled: Callable[[], bool] = lambda: False
+    is_cancelled: Callable[[], bool] = never
 
 
 @dataclass(frozen=True)
 class Edited:
-    """A scene after an edit, and what a page sees of it then; None if it did not want to see it any more."""
+    """A scene after an edit, and what a page sees of it then.
+
+    picture  None if it did not want to see it any more, or it cannot be shown
+    problem  why it cannot be shown
+    """
 
     scene: Scene
     picture: Picture | None
+    problem: ProblemError | None = None
 
 
 def edit(
@@ -100,8 +111,8 @@ def edit(
 ) -> Edited:
     """Apply a JSON Patch to a scene and save it as one step of its history.
 
-    The scene is read once and evaluated once, at the frame that is looked at; if that is not wanted any more, the
-    edit is saved without its picture.
+    The scene is read once and evaluated once, at the frame that is looked at; if that is not wanted any more, or takes
+    too long or too much memory, the edit is saved without its picture.
 
     gesture  patches of one gesture (one drag) become one step
     edit_id  names the request; one that was carried out already, but whose answer was lost, changes nothing again
@@ -116,13 +127,17 @@ def edit(
         raise Conflict(before)
     document, inverse = _patched(before.document, patch)
     checked = read_scene(document, library.current())
-    picture = _seen(checked, look)
+    picture, too_much = None, None
+    try:
+        picture = _picture(checked, scene_id, look)
+    except TooMuch as error:
+        too_much = error
     with transaction.atomic():
         scene = Scene.objects.get(id=scene_id)
         if scene.revision != revision:
             # The same request may have been sent twice, the first of them still under way.
             if edit_id and scene.revisions.filter(number=scene.position, last_edit=edit_id).exists():
-                return Edited(scene, picture)
+                return Edited(scene, picture, too_much)
             raise Conflict(scene)
         scene.revisions.filter(number__gt=scene.position).delete()
         last = scene.revisions.filter(number=scene.position).first()
@@ -141,7 +156,7 @@ def edit(
                 last_edit=edit_id,
             )
         _store(scene, document, checked)
-    return Edited(scene, picture)
+    return Edited(scene, picture, too_much)
 
 
 def known_edits(scene: Scene, ids: list[str]) -> list[str]:
@@ -150,20 +165,20 @@ def known_edits(scene: Scene, ids: list[str]) -> list[str]:
 
 
 def seen(scene: Scene, look: Look) -> Edited:
-    """Return a scene as it is with what a page sees of it."""
-    return Edited(scene, _seen(load(scene), look))
-
-
-def _seen(checked, look) -> Picture | None:
+    """Return a scene as it is with what a page sees of it, or why that cannot be shown."""
     try:
-        return evaluate(
-            checked,
-            look.frame,
-            purpose="view",
-            memo=evaluation.memo,
-            is_cancelled=look.is_cancelled,
-            reach=look.reach,
-        )
+        return Edited(scene, _picture(load(scene), scene.id, look))
+    except ProblemError as error:
+        return Edited(scene, None, error)
+
+
+def _picture(checked, turn, look) -> Picture | None:
+    """Return what a page sees of a scene; None if it does not want to see it any more."""
+    try:
+        with evaluation.work(turn, VIEW_SECONDS, look.is_cancelled) as question:
+            return evaluate(
+                checked, look.frame, purpose="view", memo=evaluation.memo, is_cancelled=question, reach=look.reach
+            )
     except Cancelled:
         return None
 

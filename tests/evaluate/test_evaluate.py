@@ -5,10 +5,9 @@ import tracemalloc
 import numpy as np
 import pytest
 
-from pirouette.checks.lanes import sample_lane
+from pirouette.checks.lanes import sample_lanes
 from pirouette.data import Cancelled, ProblemError
 from pirouette.document import read_scene
-from pirouette.document.lanes import lanes_of
 from pirouette.evaluate import Memo, evaluate, routines
 from pirouette.schema import Settings
 from tests.scenes import DEMOS, clause, demo_scene, document, field, figure, formula, keyed, scene, step, swing
@@ -273,7 +272,7 @@ def test_a_problem_at_one_frame_does_not_spoil_the_others():
 
 def test_lanes_are_sampled_from_the_first_frame_to_the_end():
     opened = read_scene(document(figure(step("sphere"), step("twist", angle=swing(10, 5)))))
-    (lane,) = [sample_lane(opened, lane) for lane in lanes_of(opened)]
+    (lane,) = sample_lanes(opened)
     assert len(lane["samples"]) == 97
     assert lane["samples"][24] == 15
     assert lane["sort"] == "live"

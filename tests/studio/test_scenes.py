@@ -152,14 +152,14 @@ def test_too_many_operations_are_refused(client, stored):
 
 
 def test_an_edit_that_is_sent_twice_at_once_is_carried_out_once(stored, monkeypatch):
-    patch, seen = [{"op": "add", "path": "/name", "value": "Once"}], services._seen
+    patch, seen = [{"op": "add", "path": "/name", "value": "Once"}], services._picture
 
     def while_it_looks(*args):
-        monkeypatch.setattr(services, "_seen", seen)
+        monkeypatch.setattr(services, "_picture", seen)
         services.edit(stored.id, 0, patch, edit_id="one")
         return seen(*args)
 
-    monkeypatch.setattr(services, "_seen", while_it_looks)
+    monkeypatch.setattr(services, "_picture", while_it_looks)
     assert services.edit(stored.id, 0, patch, edit_id="one").scene.revision == 1
     assert stored.revisions.count() == 1
 

@@ -85,12 +85,22 @@ def _push(balls, cells, start, stop, out):
             out[i, k] = points[i, k] + total[k] * F(0.6)
 
 
-def make_room(points, radii, give, free, times: int) -> np.ndarray:
+def _counts(extent, size):
+    """How many cells of a size lie along each axis."""
+    return np.maximum(np.floor(extent / size).astype(L) + 1, 1)
+
+
+# So many cells for each ball are as quick to go through as the balls themselves.
+CELLS_EACH = 2
+
+
+def make_room(points, radii, give, free, times: int, check_wanted=lambda: None) -> np.ndarray:
     """Return (N, 3) float32 places of balls after they were pushed apart `times` times.
 
-    radii  (N,) of the balls
-    give   (N,) 0..1, how readily each gives way
-    free   (3,) 1 for the axes along which they may move, else 0
+    radii         (N,) of the balls
+    give          (N,) 0..1, how readily each gives way
+    free          (3,) 1 for the axes along which they may move, else 0
+    check_wanted  called before each time; what it raises ends the work
     """
     points = np.array(points, F)
     radii, give, free = frozen(radii), frozen(give), frozen(free)
@@ -98,15 +108,19 @@ def make_room(points, radii, give, free, times: int) -> np.ndarray:
     if widest <= 0:
         return points
     for _ in range(times):
+        check_wanted()
         low = points.min(axis=0).astype(F)
         extent = points.max(axis=0) - low
         size = max(widest, float(extent.max()) / 200)
-        counts = np.maximum(np.floor(extent / size).astype(L) + 1, 1)
+        counts = _counts(extent, size)
+        while counts.prod() > max(CELLS_EACH * len(points), 64):
+            size *= 1.26
+            counts = _counts(extent, size)
         codes = np.empty(len(points), L)
         inv = F(1 / size)
         in_slices(lambda a, b, p=points, lo=low, n=counts, c=codes, v=inv: _codes(p, lo, v, n, a, b, c), len(points))
         order = np.argsort(codes, kind="stable")
-        starts = np.searchsorted(codes[order], np.arange(int(counts.prod()) + 1))
+        starts = np.concatenate([[0], np.cumsum(np.bincount(codes, minlength=int(counts.prod())))])
         out = np.empty_like(points)
         balls, cells = _Balls(points, radii, give, free), _Cells(low, inv, counts, order, starts)
         in_slices(lambda a, b, p=balls, c=cells, to=out: _push(p, c, a, b, to), len(points), 4096)

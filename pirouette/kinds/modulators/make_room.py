@@ -20,7 +20,7 @@ class MakeRoomSettings(Settings):
 FREE = {"space": (1, 1, 1), "x and y": (1, 1, 0), "x and z": (1, 0, 1), "y and z": (0, 1, 1)}
 
 
-def make_room(copies, weights, settings) -> Copies:
+def make_room(copies, weights, settings, check_wanted) -> Copies:
     """Push copies apart until their enclosing balls do not touch, or as far as the number of times allows.
 
     weights  (N,) 0..1, how readily each copy gives way; 0 stays where it is
@@ -31,7 +31,8 @@ def make_room(copies, weights, settings) -> Copies:
     radii = np.array([_radius(source) for source in copies.sources], np.float32)[copies.which]
     radii = radii * np.abs(copies.scale).max(axis=1) + np.float32(settings.gap / 2)
     free = np.array(FREE[settings.within], np.float32)
-    return copies.moved(position=make_room_kernel(copies.position, np.maximum(radii, 0), weights, free, settings.times))
+    radii = np.maximum(radii, 0)
+    return copies.moved(position=make_room_kernel(copies.position, radii, weights, free, settings.times, check_wanted))
 
 
 def _radius(source) -> float:

@@ -4,9 +4,11 @@ import os
 import signal
 import threading
 
+from django.conf import settings
 from django.core.management.base import BaseCommand
 
 from studio.renders.work import Worker
+from studio.work import hold_memory
 
 PARENT_CHECK_SECONDS = 1.0
 
@@ -15,6 +17,7 @@ class Command(BaseCommand):
     help = "Claim and render frames until interrupted."
 
     def handle(self, *args, **options):
+        hold_memory(settings.MEMORY_GB)
         worker = Worker()
         for name in (signal.SIGINT, signal.SIGTERM):
             signal.signal(name, lambda *_: worker.stopping.set())

@@ -6,7 +6,11 @@ import sys
 import threading
 
 import uvicorn
+from django.conf import settings
 from django.core.management.base import BaseCommand
+
+from studio.patience import PatientProtocol
+from studio.work import hold_memory
 
 RESTART_SECONDS = 1.0
 
@@ -19,6 +23,7 @@ class Command(BaseCommand):
         parser.add_argument("--workers", type=int, default=1)
 
     def handle(self, *args, port, workers, **options):
+        hold_memory(settings.MEMORY_GB)
         stopping = threading.Event()
         keepers = [threading.Thread(target=self._keep, args=(stopping,)) for _ in range(workers)]
         for keeper in keepers:
@@ -29,6 +34,7 @@ class Command(BaseCommand):
         try:
             uvicorn.run(
                 "studio.asgi:application",
+                http=PatientProtocol,
                 host="127.0.0.1",
                 port=port,
                 log_level="warning",

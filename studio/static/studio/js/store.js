@@ -292,8 +292,9 @@ export class Store {
       this.set({ saved, canUndo, canRedo });
       // Words about an edit that was refused before this one stay.
       if (this.state.waitingSince) this.set({ problem: null, waitingSince: null });
-      // Its picture was left out for a newer change that waits already.
-      if (packet.buffers) this.emit("packet", { packet, changed: applied.length > 0 });
+      // The last picture stays where there is none of this state; it may also be left out for a newer change that waits.
+      if (packet.header.unseen) this.set({ problem: `Saved, but not shown: ${packet.header.unseen}` });
+      else if (packet.buffers) this.emit("packet", { packet, changed: applied.length > 0 });
       else if (!this.hasUnsaved) this.emit("stale");
       this.scheduleChecks();
     } catch (error) {
@@ -419,7 +420,7 @@ export class Store {
   async runChecks() {
     if (this.sending || this.hasUnsaved) return this.scheduleChecks();
     try {
-      const { lanes, seam, notes, revision } = await getJson(`/scenes/${this.sceneId}/checks`);
+      const { lanes, seam, notes, revision } = await getJson(`/scenes/${this.sceneId}/checks?view=${this.viewId}`);
       if (revision === this.state.revision) this.set({ lanes, seam, notes });
     } catch (error) {
       if (!(error instanceof ApiError)) throw error;

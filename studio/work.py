@@ -1,0 +1,99 @@
+"""What a request may take of this machine: its turn, its time, and no more once nobody waits for the answer.
+
+Requests of one scene take turns, so that none keeps all others waiting. What takes longer than it may is stopped
+between two steps of the work, in words; so is what needs more memory than the process may hold.
+"""
+
+import resource
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from weakref import WeakValueDictionary
+
+from pirouette.data import Cancelled, Problem, TooMuch
+
+# So many requests of one scene are worked on at a time.
+AT_A_TIME = 2
+# The longest that one picture of the view may take, a small picture or the checks, and a proof.
+VIEW_SECONDS = 20
+SMALL_SECONDS = 30
+PROOF_SECONDS = 180
+# And all files of one request; each by itself is bounded by what its reader takes.
+FILE_SECONDS = 60
+MOST_WAITING_SECONDS = 120
+TURN_CHECK_SECONDS = 0.05
+
+
+def never() -> bool:
+    return False
+
+
+class Turns:
+    """Semaphores by name, each there for as long as anybody holds or awaits it."""
+
+    def __init__(self, at_a_time: int):
+        self.at_a_time = at_a_time
+        self._known = WeakValueDictionary()
+        self._guard = threading.Lock()
+
+    def of(self, name) -> threading.Semaphore:
+        with self._guard:
+            return self._known.setdefault(name, threading.Semaphore(self.at_a_time))
+
+
+_turns = Turns(AT_A_TIME)
+
+
+def has_left(request) -> Callable[[], bool]:
+    """Return whether the client of a request has gone away; see asgi.py."""
+    left = getattr(request, "scope", {}).get("left")
+    return never if left is None else left.is_set
+
+
+@contextmanager
+def work(name, seconds: float, is_cancelled: Callable[[], bool] = never) -> Iterator[Callable[[], bool]]:
+    """Do something that may take long, in its turn; yields the question to be asked between its steps.
+
+    name     whose turn it is, a scene's id for one
+    Raises   Cancelled, by the question or while the turn is awaited; TooMuch once the time or the memory is used up
+    """
+    turn = _turns.of(name)
+    _await(turn, is_cancelled)
+    try:
+        end = time.monotonic() + seconds
+
+        def question():
+            if time.monotonic() > end:
+                raise TooMuch(
+                    Problem("", f"stopped after {seconds:g} seconds, the most that this may take", "work.time")
+                )
+            return is_cancelled()
+
+        yield question
+    except MemoryError:
+        raise out_of_memory() from None
+    finally:
+        turn.release()
+
+
+def _await(turn, is_cancelled):
+    end = time.monotonic() + MOST_WAITING_SECONDS
+    while not turn.acquire(timeout=TURN_CHECK_SECONDS):
+        if is_cancelled():
+            raise Cancelled
+        if time.monotonic() > end:
+            raise TooMuch(Problem("", "this scene is being worked on by too many at a time", "work.turn"))
+
+
+def out_of_memory() -> TooMuch:
+    """Return the words for what does not fit into memory."""
+    most = resource.getrlimit(resource.RLIMIT_DATA)[0]
+    held = "there is" if most == resource.RLIM_INFINITY else f"the {most / 2**30:g} GB that one process may hold"
+    return TooMuch(Problem("", f"this needs more memory than {held}", "work.memory"))
+
+
+def hold_memory(gigabytes: float) -> None:
+    """Let this process, and those that it starts, hold no more memory than that, whatever is asked of them."""
+    most = int(gigabytes * 2**30)
+    resource.setrlimit(resource.RLIMIT_DATA, (most, most))
