@@ -8,8 +8,8 @@ from django.core.management.utils import get_random_secret_key
 ROOT = Path(__file__).resolve().parent.parent
 DATA = Path(os.environ.get("PIROUETTE_DATA", ROOT / "var"))
 DATA.mkdir(parents=True, exist_ok=True)
-# The most that the server, and each worker, may hold in memory.
-MEMORY_GB = float(os.environ.get("PIROUETTE_MEMORY_GB", 6))
+# The most that the server, each process that computes for it, and each render worker may hold in memory.
+MEMORY_GB = float(os.environ.get("PIROUETTE_MEMORY_GB", 4))
 
 
 def _secret() -> str:
@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "csp",
     "ninja",
     "studio.assets",
+    "studio.computing",
     "studio.scenes",
     "studio.renders",
 ]

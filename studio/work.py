@@ -4,6 +4,7 @@ Requests of one scene take turns, so that none keeps all others waiting. What ta
 between two steps of the work, in words; so is what needs more memory than the process may hold.
 """
 
+import os
 import resource
 import threading
 import time
@@ -23,6 +24,7 @@ PROOF_SECONDS = 180
 FILE_SECONDS = 60
 MOST_WAITING_SECONDS = 120
 TURN_CHECK_SECONDS = 0.05
+PARENT_CHECK_SECONDS = 1.0
 
 
 def never() -> bool:
@@ -52,34 +54,42 @@ def has_left(request) -> Callable[[], bool]:
 
 
 @contextmanager
-def work(name, seconds: float, is_cancelled: Callable[[], bool] = never) -> Iterator[Callable[[], bool]]:
-    """Do something that may take long, in its turn; yields the question to be asked between its steps.
-
-    name     whose turn it is, a scene's id for one
-    Raises   Cancelled, by the question or while the turn is awaited; TooMuch once the time or the memory is used up
-    """
-    turn = _turns.of(name)
-    _await(turn, is_cancelled)
+def turn(name, is_cancelled: Callable[[], bool] = never) -> Iterator[None]:
+    """Wait for one's turn under a name; raises Cancelled or TooMuch while it is awaited."""
+    held = _turns.of(name)
+    _await(held, is_cancelled)
     try:
-        end = time.monotonic() + seconds
-
-        def question():
-            if time.monotonic() > end:
-                raise TooMuch(
-                    Problem("", f"stopped after {seconds:g} seconds, the most that this may take", "work.time")
-                )
-            return is_cancelled()
-
-        yield question
-    except MemoryError:
-        raise out_of_memory() from None
+        yield
     finally:
-        turn.release()
+        held.release()
 
 
-def _await(turn, is_cancelled):
+def question(seconds: float, is_cancelled: Callable[[], bool] = never) -> Callable[[], bool]:
+    """Return what is to be asked between the steps of a work: true once it is cancelled, TooMuch once time is up."""
+    end = time.monotonic() + seconds
+
+    def ask():
+        if time.monotonic() > end:
+            words = f"stopped after {seconds:g} seconds, the most that this may take"
+            raise TooMuch(Problem("", words, "work.time"))
+        return is_cancelled()
+
+    return ask
+
+
+@contextmanager
+def work(name, seconds: float) -> Iterator[Callable[[], bool]]:
+    """Do something that takes long right here, in its turn; yields the question to be asked between its steps."""
+    with turn(name):
+        try:
+            yield question(seconds)
+        except MemoryError:
+            raise out_of_memory() from None
+
+
+def _await(held, is_cancelled):
     end = time.monotonic() + MOST_WAITING_SECONDS
-    while not turn.acquire(timeout=TURN_CHECK_SECONDS):
+    while not held.acquire(timeout=TURN_CHECK_SECONDS):
         if is_cancelled():
             raise Cancelled
         if time.monotonic() > end:
@@ -91,6 +101,14 @@ def out_of_memory() -> TooMuch:
     most = resource.getrlimit(resource.RLIMIT_DATA)[0]
     held = "there is" if most == resource.RLIM_INFINITY else f"the {most / 2**30:g} GB that one process may hold"
     return TooMuch(Problem("", f"this needs more memory than {held}", "work.memory"))
+
+
+def when_parent_ends(then: Callable[[], None]) -> None:
+    """Wait until the process that started this one is gone, however it ended; then do something."""
+    parent = os.getppid()
+    while os.getppid() == parent:
+        time.sleep(PARENT_CHECK_SECONDS)
+    then()
 
 
 def hold_memory(gigabytes: float) -> None:

@@ -26,12 +26,19 @@ class ProblemError(ValueError):
         self.problems = (problems,) if isinstance(problems, Problem) else tuple(problems)
         super().__init__("\n".join(str(problem) for problem in self.problems))
 
+    def __reduce__(self):
+        return type(self), (self.problems,)
+
     def within(self, path: str) -> "ProblemError":
         return type(self)(problem.within(path) for problem in self.problems)
 
 
 class TooMuch(ProblemError):
     """What is asked for is right, but takes more time or memory than there is for it."""
+
+    @property
+    def is_memory(self) -> bool:
+        return any(problem.code.endswith(".memory") for problem in self.problems)
 
 
 class Cancelled(Exception):

@@ -62,11 +62,10 @@ class _Buffers:
         return key
 
 
-def encode_packet(picture: Picture, have=(), **more) -> bytes:
+def encode_packet(picture: Picture, have=()) -> bytes:
     """Return the packet of a picture list.
 
     have  keys of buffers that the page holds
-    more  further entries of the header
     """
     buffers = _Buffers(have)
     drawables = [_drawable(drawable, buffers) for drawable in picture.drawables]
@@ -89,11 +88,8 @@ def encode_packet(picture: Picture, have=(), **more) -> bytes:
         },
         "drawables": drawables,
         "buffers": buffers.table,
-        **more,
     }
-    text = json.dumps(header, separators=(",", ":"), ensure_ascii=False).encode()
-    text += b" " * (-len(text) % ALIGN)
-    return b"".join([MAGIC, struct.pack("<I", len(text)), text, *buffers.chunks])
+    return b"".join([_beginning(header), *buffers.chunks])
 
 
 def _drawable(drawable, buffers):
@@ -150,13 +146,35 @@ def _texture(paint, topology, buffers):
     }
 
 
+def _header(packet) -> tuple[dict, int]:
+    """The header of a packet, and where its buffers begin."""
+    (length,) = struct.unpack_from("<I", packet, 4)
+    return json.loads(packet[8 : 8 + length]), 8 + length
+
+
+def keys_sent(packet: bytes) -> tuple[str, ...]:
+    """Return the keys of the buffers that are in a packet."""
+    return tuple(entry["key"] for entry in _header(packet)[0]["buffers"])
+
+
+def with_header(packet: bytes, **more) -> bytes:
+    """Return a packet with further entries in its header."""
+    header, start = _header(packet)
+    return b"".join([_beginning({**header, **more}), memoryview(packet)[start:]])
+
+
+def _beginning(header) -> bytes:
+    """All of a packet that comes before its buffers."""
+    text = json.dumps(header, separators=(",", ":"), ensure_ascii=False).encode()
+    text += b" " * (-len(text) % ALIGN)
+    return MAGIC + struct.pack("<I", len(text)) + text
+
+
 def decode_packet(data: bytes) -> tuple[dict, dict[str, np.ndarray]]:
     """Return the header and the buffers of a packet; raises ValueError if it is not one."""
     if data[:4] != MAGIC:
         raise ValueError(f"a packet begins with {MAGIC!r}, not {data[:4]!r}")
-    (length,) = struct.unpack_from("<I", data, 4)
-    header = json.loads(data[8 : 8 + length])
-    start = 8 + length
+    header, start = _header(data)
     buffers = {}
     for entry in header["buffers"]:
         kind = np.dtype(entry["type"]).newbyteorder("<")

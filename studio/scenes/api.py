@@ -1,6 +1,5 @@
 """The API of scenes: documents, edits, frames, proofs, checks."""
 
-import json
 import struct
 from concurrent.futures import ThreadPoolExecutor
 from typing import Annotated
@@ -11,20 +10,17 @@ from django.shortcuts import aget_object_or_404, get_object_or_404
 from ninja import Body, Field, Router, Schema
 
 from pirouette import catalogue
-from pirouette.checks import report
 from pirouette.data import Cancelled, ProblemError
 from pirouette.document import things
-from pirouette.evaluate import evaluate
-from pirouette.formats.packet import encode_packet
-from pirouette.formats.png import png_bytes
-from pirouette.render import render_scene
-from studio import evaluation
-from studio.work import PROOF_SECONDS, SMALL_SECONDS, VIEW_SECONDS, has_left, out_of_memory
+from pirouette.formats.packet import with_header
+from studio.computing import tasks
+from studio.computing.office import run
+from studio.computing.tasks import Subject
+from studio.tickets import take_ticket
+from studio.work import PROOF_SECONDS, SMALL_SECONDS, VIEW_SECONDS, has_left
 
 from . import services
-from .figure_picture import figure_picture
 from .models import Scene
-from .thumbnail import fitted
 
 router = Router(tags=["scenes"])
 # Streams wait in it while their scenes are computed; the event loop's own threads are for what is short.
@@ -32,7 +28,6 @@ _streaming = ThreadPoolExecutor(64, "stream")
 PACKET = "application/octet-stream"
 MAX_FRAMES = 5000
 MAX_KEYS = 5000
-MAX_PROOF = 4096
 DOCUMENT = Body(...)
 
 
@@ -83,7 +78,7 @@ class Frames(Schema):
 class Proof(Schema):
     state: int | None = None
     frame: Frame = 0.0
-    width: int = Field(960, ge=16, le=MAX_PROOF)
+    width: int = Field(960, ge=16, le=tasks.MAX_PROOF)
     samples: int = Field(8, ge=1, le=64)
     view: str = Field("", max_length=64)
 
@@ -121,18 +116,15 @@ def revision(request, scene_id: int):
 
 
 def _look(request, shown: Shown) -> services.Look:
-    return services.Look(shown.frame, shown.reach, evaluation.take_ticket(shown.view, has_left(request)))
+    return services.Look(shown.frame, shown.reach, tuple(shown.have), take_ticket(shown.view, has_left(request)))
 
 
-def _packet(edited: services.Edited, shown: Shown, **more):
+def _packet(edited: services.Edited, **more):
     """Answer with what a page sees of a scene; with its history alone if that is not wanted or cannot be shown."""
-    answer, problem = {**services.history(edited.scene), **more}, edited.problem
-    if edited.picture is not None:
-        try:
-            return HttpResponse(encode_packet(edited.picture, shown.have, **answer), content_type=PACKET)
-        except MemoryError:
-            problem = out_of_memory()
-    return JsonResponse({**answer, "unseen": str(problem)} if problem else answer)
+    answer = {**services.history(edited.scene), **more}
+    if edited.packet is not None:
+        return HttpResponse(with_header(edited.packet, **answer), content_type=PACKET)
+    return JsonResponse({**answer, "unseen": str(edited.problem)} if edited.problem else answer)
 
 
 @router.post("/scenes/{scene_id}/patch")
@@ -140,13 +132,13 @@ def patch_scene(request, scene_id: int, body: Edit):
     """Change a scene by a JSON Patch; the answer is the packet of the frame that is shown."""
     get_object_or_404(Scene, id=scene_id)
     edited = services.edit(scene_id, body.revision, body.patch, _look(request, body), body.gesture, body.id)
-    return _packet(edited, body)
+    return _packet(edited)
 
 
 @router.post("/scenes/{scene_id}/hurry", response={204: None})
 def hurry(request, scene_id: int, body: Waiting):
     """Stop computing the picture that a page waits for: it has a newer change to send. Edits are saved all the same."""
-    evaluation.take_ticket(body.view)
+    take_ticket(body.view)
     return 204, None
 
 
@@ -161,7 +153,7 @@ def undo_scene(request, scene_id: int, body: Step):
     """Take back the last change; the packet's header holds the patch that did it."""
     get_object_or_404(Scene, id=scene_id)
     scene, patch = services.undo(scene_id, body.revision)
-    return _packet(services.seen(scene, _look(request, body)), body, patch=patch)
+    return _packet(services.seen(scene, _look(request, body)), patch=patch)
 
 
 @router.post("/scenes/{scene_id}/redo")
@@ -169,7 +161,7 @@ def redo_scene(request, scene_id: int, body: Step):
     """Do again what was taken back last; the packet's header holds the patch that did it."""
     get_object_or_404(Scene, id=scene_id)
     scene, patch = services.redo(scene_id, body.revision)
-    return _packet(services.seen(scene, _look(request, body)), body, patch=patch)
+    return _packet(services.seen(scene, _look(request, body)), patch=patch)
 
 
 @router.get("/scenes/{scene_id}/states")
@@ -183,12 +175,12 @@ def return_scene(request, scene_id: int, body: Return):
     """Make the scene what it was in an earlier state; the packet's header holds the patch that did it."""
     get_object_or_404(Scene, id=scene_id)
     edited, patch = services.go_back(scene_id, body.revision, body.state, _look(request, body))
-    return _packet(edited, body, patch=patch)
+    return _packet(edited, patch=patch)
 
 
-def _wanted(scene, state):
-    """Return the checked scene as it is, or as it was in a state."""
-    return services.load(scene) if state is None else services.state_at(scene, state)
+def _wanted(scene, state) -> Subject:
+    """Return the scene as it is, or as it was in a state."""
+    return services.subject(scene, None if state is None else services.state_at(scene, state))
 
 
 @router.post("/scenes/{scene_id}/frames")
@@ -198,60 +190,51 @@ async def stream_frames(request, scene_id: int, body: Frames):
     Each comes after its length in bytes (uint32); a length of 0 ends with a problem.
     """
     scene = await aget_object_or_404(Scene, id=scene_id)
-    document = await sync_to_async(_wanted)(scene, body.state)
-    is_cancelled = evaluation.take_ticket(body.view, has_left(request))
+    wanted = await sync_to_async(_wanted)(scene, body.state)
+    is_cancelled = take_ticket(body.view, has_left(request))
     next_packet = sync_to_async(_next_packet, thread_sensitive=False, executor=_streaming)
 
     async def packets():
         have = set(body.have)
         for frame in body.frames:
             try:
-                packet, sent = await next_packet(scene_id, document, frame, have, body.reach, is_cancelled)
+                packet, sent = await next_packet(wanted, frame, body.reach, have, is_cancelled)
             except Cancelled:
                 return
             except ProblemError as error:
-                text = "\n".join(map(str, error.problems)).encode()
+                text = str(error).encode()
                 yield struct.pack("<II", 0, len(text)) + text
                 return
-            have |= sent
+            have.update(sent)
             yield struct.pack("<I", len(packet)) + packet
 
     return StreamingHttpResponse(packets(), content_type=PACKET)
 
 
-def _next_packet(turn, document, frame, have, reach, is_cancelled):
-    with evaluation.work(turn, VIEW_SECONDS, is_cancelled) as question:
-        picture = evaluate(document, frame, purpose="view", memo=evaluation.memo, is_cancelled=question, reach=reach)
-        packet = encode_packet(picture, have)
-    (length,) = struct.unpack_from("<I", packet, 4)
-    return packet, _buffer_keys(packet[8 : 8 + length])
-
-
-def _buffer_keys(header: bytes) -> set[str]:
-    return {entry["key"] for entry in json.loads(header)["buffers"]}
+def _next_packet(wanted, frame, reach, have, is_cancelled):
+    name = wanted.name[0]
+    seen = run(tasks.see, wanted, frame, reach, have, name=name, seconds=VIEW_SECONDS, is_cancelled=is_cancelled)
+    if seen.problem:
+        raise seen.problem
+    return seen.packet, seen.sent
 
 
 @router.post("/scenes/{scene_id}/proof")
 def proof(request, scene_id: int, body: Proof):
     """Render one frame with the real renderer; the answer is a PNG as wide as asked for."""
-    scene = _wanted(get_object_or_404(Scene, id=scene_id), body.state)
-    is_cancelled = evaluation.take_ticket(body.view, has_left(request))
-    size = fitted(scene.picture_size, body.width, MAX_PROOF)
-    with evaluation.work(scene_id, PROOF_SECONDS, is_cancelled) as question:
-        proof = render_scene(scene, body.frame, size, body.samples, memo=evaluation.memo, is_cancelled=question)
-        data = png_bytes(proof.pixels())
+    wanted = _wanted(get_object_or_404(Scene, id=scene_id), body.state), body.frame, body.width, body.samples
+    is_cancelled = take_ticket(body.view, has_left(request))
+    data = run(tasks.proof, *wanted, name=scene_id, seconds=PROOF_SECONDS, is_cancelled=is_cancelled)
     return HttpResponse(data, content_type="image/png")
 
 
 @router.get("/scenes/{scene_id}/figures/{figure_id}/picture")
 def picture_of_figure(request, scene_id: int, figure_id: str):
     """Return a small picture of one figure alone."""
-    scene = services.load(get_object_or_404(Scene, id=scene_id))
-    if figure_id not in scene.figures_by_id:
-        return HttpResponse(status=404)
-    with evaluation.work(scene_id, SMALL_SECONDS, has_left(request)) as question:
-        data = figure_picture(scene, figure_id, question)
-    return HttpResponse(data, content_type="image/png")
+    wanted = services.subject(get_object_or_404(Scene, id=scene_id)), figure_id
+    is_cancelled = has_left(request)
+    data = run(tasks.figure_picture, *wanted, name=scene_id, seconds=SMALL_SECONDS, is_cancelled=is_cancelled)
+    return HttpResponse(status=404) if data is None else HttpResponse(data, content_type="image/png")
 
 
 @router.get("/scenes/{scene_id}/checks")
@@ -261,7 +244,7 @@ def checks(request, scene_id: int, frame: Frame = 0.0, view: str = ""):
     A page that names its view is answered its latest question alone.
     """
     stored = get_object_or_404(Scene, id=scene_id)
-    scene = services.load(stored)
-    is_cancelled = evaluation.take_ticket(view and f"{view}-checks", has_left(request))
-    with evaluation.work(scene_id, SMALL_SECONDS, is_cancelled) as question:
-        return {"revision": stored.revision, **report(scene, frame, evaluation.memo, question)}
+    wanted = services.subject(stored), frame
+    is_cancelled = take_ticket(view and f"{view}-checks", has_left(request))
+    told = run(tasks.checks, *wanted, name=scene_id, seconds=SMALL_SECONDS, is_cancelled=is_cancelled)
+    return {"revision": stored.revision, **told}

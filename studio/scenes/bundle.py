@@ -7,7 +7,7 @@ import zlib
 
 from django.db import transaction
 
-from pirouette.assets.library import MAX_BYTES, HeldLibrary, Libraries, shipped
+from pirouette.assets.library import MAX_BYTES, shipped
 from pirouette.data import Problem, ProblemError
 from pirouette.document.read import parse_json, read_scene
 from pirouette.document.used import used_assets, with_assets_named
@@ -73,7 +73,7 @@ def _stored(document, held):
     """
     document = services.whole(document)
     # What takes long is done before the database is held.
-    services.checked_scene(document, Libraries(HeldLibrary(held), library.current()))
+    services.checked_scene(document, held)
     with transaction.atomic():
         names = {slug: assets.store(asset, slug).slug for slug, asset in held.items()}
         return services.store_scene(read_scene(with_assets_named(document, names), library.current()))

@@ -2,19 +2,18 @@
 
 import copy
 from collections.abc import Callable
-from contextlib import suppress
 from dataclasses import dataclass
 
 import jsonpatch
 from django.db import transaction
 
 from pirouette.data import Cancelled, Problem, ProblemError, TooMuch
-from pirouette.data.picture import Picture
 from pirouette.document import read_scene
 from pirouette.document.changes import differences
-from pirouette.evaluate import evaluate
-from studio import evaluation
 from studio.assets import library
+from studio.computing import tasks
+from studio.computing.office import run
+from studio.computing.tasks import Seen, Subject
 from studio.work import VIEW_SECONDS, never
 
 from .models import Revision, Scene
@@ -45,7 +44,7 @@ class Gone(Exception):
 
 def create_scene(document: dict, is_demo: bool = False) -> Scene:
     """Check and store a new scene; raises ProblemError with everything that is wrong."""
-    return store_scene(checked_scene(document, library.current()), is_demo)
+    return store_scene(checked_scene(document), is_demo)
 
 
 def whole(document):
@@ -53,15 +52,17 @@ def whole(document):
     return {**SECTIONS, **document} if isinstance(document, dict) else document
 
 
-def checked_scene(document: dict, assets):
+def checked_scene(document: dict, held=None):
     """Return the scene of a document that is whole and can be shown; raises ProblemError with everything wrong.
 
+    held    assets that come with it, by the ids that it names them by
     One that is right, but takes too long or too much memory to be shown, is kept as well: so it can be made lighter.
     """
-    checked = read_scene(whole(document), assets)
-    with suppress(TooMuch):
-        _picture(checked, "a new scene", Look())
-    return checked
+    held = held or {}
+    more = {slug: (one.sort, one.data) for slug, one in held.items()}
+    what = Subject(("new", None), whole(document), library.entries(), more)
+    _seen(what, Look())
+    return read_scene(what.document, what.library)
 
 
 def store_scene(checked, is_demo: bool = False) -> Scene:
@@ -69,9 +70,11 @@ def store_scene(checked, is_demo: bool = False) -> Scene:
     return Scene.objects.create(name=checked.name, document=checked.raw, is_demo=is_demo)
 
 
-def load(scene: Scene):
-    """Return the checked document of a stored scene."""
-    return evaluation.parsed(scene.id, scene.revision, scene.document)
+def subject(scene: Scene, document: dict | None = None) -> Subject:
+    """Return what can be computed of: a stored scene, or another document in its place."""
+    if document is None:
+        return Subject((scene.id, scene.revision), scene.document, library.entries())
+    return Subject((scene.id, "another"), document, library.entries())
 
 
 def _patched(document: dict, patch: list) -> tuple[dict, list]:
@@ -86,10 +89,11 @@ def _patched(document: dict, patch: list) -> tuple[dict, list]:
 
 @dataclass(frozen=True)
 class Look:
-    """What a page sees of a scene: the frame, what is shaded, and whether it still wants to see it."""
+    """What a page sees of a scene: the frame, what is shaded, what it holds, and whether it still wants to see it."""
 
     frame: float = 0.0
     reach: str | None = None
+    have: tuple[str, ...] = ()
     is_cancelled: Callable[[], bool] = never
 
 
@@ -97,12 +101,12 @@ class Look:
 class Edited:
     """A scene after an edit, and what a page sees of it then.
 
-    picture  None if it did not want to see it any more, or it cannot be shown
+    packet   None if it did not want to see it any more, or it cannot be shown
     problem  why it cannot be shown
     """
 
     scene: Scene
-    picture: Picture | None
+    packet: bytes | None
     problem: ProblemError | None = None
 
 
@@ -126,18 +130,13 @@ def edit(
             return seen(before, look)
         raise Conflict(before)
     document, inverse = _patched(before.document, patch)
-    checked = read_scene(document, library.current())
-    picture, too_much = None, None
-    try:
-        picture = _picture(checked, scene_id, look)
-    except TooMuch as error:
-        too_much = error
+    shown = _seen(Subject((scene_id, revision + 1), document, library.entries()), look)
     with transaction.atomic():
         scene = Scene.objects.get(id=scene_id)
         if scene.revision != revision:
             # The same request may have been sent twice, the first of them still under way.
             if edit_id and scene.revisions.filter(number=scene.position, last_edit=edit_id).exists():
-                return Edited(scene, picture, too_much)
+                return Edited(scene, shown.packet, shown.problem)
             raise Conflict(scene)
         scene.revisions.filter(number__gt=scene.position).delete()
         last = scene.revisions.filter(number=scene.position).first()
@@ -155,8 +154,8 @@ def edit(
                 gesture=gesture,
                 last_edit=edit_id,
             )
-        _store(scene, document, checked)
-    return Edited(scene, picture, too_much)
+        _store(scene, document, shown.title)
+    return Edited(scene, shown.packet, shown.problem)
 
 
 def known_edits(scene: Scene, ids: list[str]) -> list[str]:
@@ -167,28 +166,28 @@ def known_edits(scene: Scene, ids: list[str]) -> list[str]:
 def seen(scene: Scene, look: Look) -> Edited:
     """Return a scene as it is with what a page sees of it, or why that cannot be shown."""
     try:
-        return Edited(scene, _picture(load(scene), scene.id, look))
+        shown = _seen(subject(scene), look)
+        return Edited(scene, shown.packet, shown.problem)
     except ProblemError as error:
         return Edited(scene, None, error)
 
 
-def _picture(checked, turn, look) -> Picture | None:
-    """Return what a page sees of a scene; None if it does not want to see it any more."""
+def _seen(what: Subject, look) -> Seen:
+    """Return what a page sees of a scene, or that it is right at least; raises ProblemError if it is wrong."""
+    asked = what, look.frame, look.reach, look.have
     try:
-        with evaluation.work(turn, VIEW_SECONDS, look.is_cancelled) as question:
-            return evaluate(
-                checked, look.frame, purpose="view", memo=evaluation.memo, is_cancelled=question, reach=look.reach
-            )
-    except Cancelled:
-        return None
+        return run(tasks.see, *asked, name=what.name[0], seconds=VIEW_SECONDS, is_cancelled=look.is_cancelled)
+    except (Cancelled, TooMuch) as error:
+        # Nobody knows how far that came.
+        title = read_scene(what.document, what.library).name
+        return Seen(title, None, problem=error if isinstance(error, TooMuch) else None)
 
 
-def _store(scene, document, checked):
+def _store(scene, document, title):
     scene.document = document
-    scene.name = checked.name
+    scene.name = title
     scene.revision += 1
     scene.save()
-    evaluation.remember(scene.id, scene.revision, checked)
 
 
 def _step(scene_id, revision, is_undo):
@@ -207,7 +206,7 @@ def _step(scene_id, revision, is_undo):
             # A later patch must not be taken for a part of a gesture that was undone.
             step.gesture = ""
             step.save(update_fields=["gesture"])
-        _store(scene, document, read_scene(document, library.current()))
+        _store(scene, document, read_scene(document, library.current()).name)
     return scene, patch
 
 
@@ -252,11 +251,11 @@ def _state(scene, state_id, number, when, words):
     }
 
 
-def state_at(scene: Scene, state: int):
-    """Return the checked document of a state that a scene has been in.
+def state_at(scene: Scene, state: int) -> dict:
+    """Return the document of a state that a scene has been in.
 
     state   the id of its step of history, 0 for the beginning
-    Raises  Gone if the history was rewritten since, ProblemError if the scene cannot be read any more
+    Raises  Gone if the history was rewritten since
     """
     number = 0
     if state:
@@ -264,9 +263,7 @@ def state_at(scene: Scene, state: int):
         if step is None:
             raise Gone
         number = step.number
-    if number == scene.position:
-        return load(scene)
-    return read_scene(_document_at(scene, number), library.current())
+    return scene.document if number == scene.position else _document_at(scene, number)
 
 
 def _document_at(scene, number):
@@ -285,7 +282,7 @@ def _document_at(scene, number):
 def go_back(scene_id: int, revision: int, state: int, look: Look) -> tuple[Edited, list]:
     """Make a scene what it was in a state, as a step that can be undone; returns what came of it and the patch."""
     scene = Scene.objects.get(id=scene_id)
-    then = state_at(scene, state).raw
+    then = state_at(scene, state)
     patch = jsonpatch.make_patch(scene.document, then).patch
     if len(patch) > WHOLE_INSTEAD:
         patch = [{"op": "replace", "path": "", "value": then}]

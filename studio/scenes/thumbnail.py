@@ -4,24 +4,13 @@ from pathlib import Path
 
 from django.conf import settings
 
-from pirouette.formats.png import png_bytes
-from pirouette.render import render_scene
-from studio import evaluation
+from studio.computing import tasks
+from studio.computing.office import run
 from studio.made import made_once
 from studio.work import SMALL_SECONDS, never
 
 from . import services
 from .models import Scene
-
-WIDTH = 480
-SAMPLES = 4
-
-
-def fitted(picture_size, width: int, most: int) -> tuple[int, int]:
-    """Return the size of a small picture of a large one: as wide as wanted, but no side longer than `most`."""
-    whole_width, whole_height = picture_size
-    scale = min(width / whole_width, most / whole_height)
-    return max(1, round(whole_width * scale)), max(1, round(whole_height * scale))
 
 
 def thumbnail(stored: Scene, is_cancelled=never) -> bytes:
@@ -34,12 +23,8 @@ def thumbnail(stored: Scene, is_cancelled=never) -> bytes:
 
 
 def _drawn(stored, path, is_cancelled) -> bytes:
-    scene = services.load(stored)
-    frame = scene.frame_count // 3 if scene.first_moment.loops else scene.frame_count * 9 // 10
-    size = fitted(scene.picture_size, WIDTH, WIDTH)
-    with evaluation.work(stored.id, SMALL_SECONDS, is_cancelled) as question:
-        rendered = render_scene(scene, frame, size, SAMPLES, memo=evaluation.memo, is_cancelled=question)
-        data = png_bytes(rendered.pixels())
+    subject = services.subject(stored)
+    data = run(tasks.thumbnail, subject, name=stored.id, seconds=SMALL_SECONDS, is_cancelled=is_cancelled)
     for old in path.parent.glob(f"{stored.id}-*.png"):
         old.unlink(missing_ok=True)
     return data

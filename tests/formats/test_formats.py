@@ -12,7 +12,7 @@ from pirouette.evaluate import evaluate
 from pirouette.formats.exr import CHANNELS
 from pirouette.formats.movie import over_black
 from pirouette.formats.obj import obj_text
-from pirouette.formats.packet import decode_packet, encode_packet
+from pirouette.formats.packet import decode_packet, encode_packet, with_header
 from pirouette.formats.png import write_png
 from pirouette.formats.table import BY_ID, FORMATS, options_of
 from pirouette.render import render_scene
@@ -283,7 +283,7 @@ def test_curves_and_bare_points_travel_without_faces():
 
 
 def test_a_packet_says_more_when_asked_to():
-    header, _ = decode_packet(encode_packet(evaluate(scene(), 0), revision=7))
+    header, _ = decode_packet(with_header(encode_packet(evaluate(scene(), 0)), revision=7))
     assert header["revision"] == 7
     json.dumps(header)
 

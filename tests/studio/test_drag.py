@@ -3,7 +3,7 @@
 import pytest
 
 from pirouette.document import read_scene
-from studio import evaluation
+from studio.computing import tasks
 from studio.scenes import services
 from studio.scenes.models import Scene
 from studio.scenes.patching import applied, joined
@@ -14,14 +14,14 @@ pytestmark = pytest.mark.django_db
 
 @pytest.fixture
 def stored(request, monkeypatch):
-    monkeypatch.setattr(services.library, "current", lambda: LIBRARY)
+    monkeypatch.setattr(tasks.library, "of", lambda known: LIBRARY)
     return services.create_scene(demo(request.param))
 
 
 def counted(monkeypatch, name):
-    """Count the calls of a function that services use."""
-    calls, inner = [], getattr(services, name)
-    monkeypatch.setattr(services, name, lambda *args, **more: calls.append(args) or inner(*args, **more))
+    """Count the calls of a function that tasks use."""
+    calls, inner = [], getattr(tasks, name)
+    monkeypatch.setattr(tasks, name, lambda *args, **more: calls.append(args) or inner(*args, **more))
     return calls
 
 
@@ -52,27 +52,27 @@ def test_a_newer_move_stops_the_evaluation_and_the_edit_is_saved_all_the_same(st
         asked.append(1)
         return len(asked) > 1
 
-    evaluation.memo.__init__()
+    tasks.memo.clear()
     edited = services.edit(
-        stored.id, 0, [{"op": "replace", "path": pointer, "value": 7}], services.Look(3, None, is_cancelled)
+        stored.id, 0, [{"op": "replace", "path": pointer, "value": 7}], services.Look(3, is_cancelled=is_cancelled)
     )
-    assert edited.picture is None
+    assert edited.packet is None
     assert len(asked) == 2
     kept = Scene.objects.get(id=stored.id)
     assert kept.revision == 1
-    assert services.load(kept).raw == edited.scene.document
+    assert tasks.scene_of(services.subject(kept)).raw == edited.scene.document
 
 
 @pytest.mark.parametrize("stored", ["wind-map"], indirect=True)
 def test_a_page_that_hurries_gets_its_history_without_a_picture(stored, client, monkeypatch):
-    inner = services.evaluate
+    inner = tasks.evaluate
 
     def slow(*args, **more):
         client.post(f"/api/scenes/{stored.id}/hurry", {"view": "mine"}, content_type="application/json")
-        evaluation.memo.__init__()
+        tasks.memo.clear()
         return inner(*args, **more)
 
-    monkeypatch.setattr(services, "evaluate", slow)
+    monkeypatch.setattr(tasks, "evaluate", slow)
     body = {"revision": 0, "patch": [{"op": "replace", "path": "/name", "value": "Dragged"}], "view": "mine"}
     answer = client.post(f"/api/scenes/{stored.id}/patch", body, content_type="application/json")
     assert answer.json()["revision"] == 1

@@ -11,7 +11,7 @@ from django.db import connections
 from django.test import Client
 
 from studio.assets.models import Asset, file_path
-from studio.scenes import thumbnail
+from studio.computing import tasks
 from studio.scenes.models import Scene
 from studio.scenes.services import create_scene
 from studio.shelf import services as shelf
@@ -150,8 +150,8 @@ def test_a_scene_that_is_too_large_for_one_file_is_not_said_to_be_no_json():
 
 
 def test_many_who_ask_for_one_picture_at_once_all_get_it_and_it_is_drawn_once(monkeypatch):
-    stored, drawn, render = create_scene(document(figure(step("sphere")))), [], thumbnail.render_scene
-    monkeypatch.setattr(thumbnail, "render_scene", lambda *a, **k: drawn.append(1) or render(*a, **k))
+    stored, drawn, render = create_scene(document(figure(step("sphere")))), [], tasks.render_scene
+    monkeypatch.setattr(tasks, "render_scene", lambda *a, **k: drawn.append(1) or render(*a, **k))
     upload(1)
     for path in (f"/scenes/{stored.id}/thumbnail.png", "/api/assets/kite1.svg/preview"):
         answers = together([lambda path=path: Client().get(path)] * 12)

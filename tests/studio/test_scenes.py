@@ -9,9 +9,9 @@ from django.core.management import call_command
 from django.test import AsyncClient, Client
 
 from pirouette.formats.packet import decode_packet
-from studio.evaluation import take_ticket
 from studio.scenes import services
 from studio.scenes.models import Revision, Scene
+from studio.tickets import take_ticket
 from tests.scenes import DEMOS, document, figure, formula, keyed, step
 
 pytestmark = pytest.mark.django_db
@@ -152,14 +152,14 @@ def test_too_many_operations_are_refused(client, stored):
 
 
 def test_an_edit_that_is_sent_twice_at_once_is_carried_out_once(stored, monkeypatch):
-    patch, seen = [{"op": "add", "path": "/name", "value": "Once"}], services._picture
+    patch, seen = [{"op": "add", "path": "/name", "value": "Once"}], services._seen
 
     def while_it_looks(*args):
-        monkeypatch.setattr(services, "_picture", seen)
+        monkeypatch.setattr(services, "_seen", seen)
         services.edit(stored.id, 0, patch, edit_id="one")
         return seen(*args)
 
-    monkeypatch.setattr(services, "_picture", while_it_looks)
+    monkeypatch.setattr(services, "_seen", while_it_looks)
     assert services.edit(stored.id, 0, patch, edit_id="one").scene.revision == 1
     assert stored.revisions.count() == 1
 

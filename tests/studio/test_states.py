@@ -57,8 +57,8 @@ def test_after_an_undo_later_states_are_still_told_and_can_be_gone_to(client, st
     stored, _ = services.undo(stored.id, stored.revision)
     told = states(client, stored)["states"]
     assert [state["isNow"] for state in told] == [False, True, False, False]
-    assert strength_of(services.state_at(stored, told[0]["id"]).raw) == 40
-    assert [strength_of(services.state_at(stored, state["id"]).raw) for state in told] == [40, 30, 20, 10]
+    assert strength_of(services.state_at(stored, told[0]["id"])) == 40
+    assert [strength_of(services.state_at(stored, state["id"])) for state in told] == [40, 30, 20, 10]
 
 
 def test_a_long_history_is_told_in_parts(stored):

@@ -13,7 +13,8 @@ from django.test import Client
 
 from pirouette.data import Cancelled, TooMuch
 from pirouette.formats.packet import decode_packet
-from studio import asgi, evaluation, patience, work
+from studio import asgi, patience, tickets, work
+from studio.computing import tasks
 from studio.scenes import api, services
 from studio.scenes.models import Scene
 from tests.scenes import ROOT, document, figure, formula, step
@@ -91,11 +92,11 @@ def test_a_scene_that_cannot_be_shown_for_want_of_memory_is_told_of_and_the_memo
     def too_large(*_, **__):
         raise MemoryError
 
-    monkeypatch.setattr(services, "evaluate", too_large)
+    monkeypatch.setattr(tasks, "evaluate", too_large)
     assert "needs more memory than" in set_radius(client, stored, 7).json()["unseen"]
-    assert evaluation.memo.bytes == 0
+    assert tasks.memo.bytes == 0
     monkeypatch.undo()
-    monkeypatch.setattr(api, "encode_packet", too_large)
+    monkeypatch.setattr(tasks, "encode_packet", too_large)
     assert "needs more memory than" in set_radius(client, stored, 8, revision=1).json()["unseen"]
     monkeypatch.undo()
     header, _ = decode_packet(set_radius(client, stored, 9, revision=2).content)
@@ -146,7 +147,7 @@ def test_requests_of_one_scene_take_turns_and_keep_no_other_waiting():
     begun, done = threading.Semaphore(0), threading.Event()
 
     def long():
-        with work.work("one", 60):
+        with work.turn("one"):
             begun.release()
             done.wait(60)
 
@@ -155,8 +156,8 @@ def test_requests_of_one_scene_take_turns_and_keep_no_other_waiting():
         assert begun.acquire(timeout=30)
     third, came = in_thread(long)
     assert not begun.acquire(timeout=0.3)
-    with work.work("another", 60) as question:
-        assert not question()
+    with work.turn("another"):
+        pass
     done.set()
     for thread in (*held, third):
         thread.join(30)
@@ -165,22 +166,22 @@ def test_requests_of_one_scene_take_turns_and_keep_no_other_waiting():
 
 def test_who_waits_for_a_turn_and_leaves_does_not_take_it():
     left = threading.Event()
-    with work.work("crowded", 60), work.work("crowded", 60):
-        thread, came = in_thread(lambda: work.work("crowded", 60, left.is_set).__enter__())
+    with work.turn("crowded"), work.turn("crowded"):
+        thread, came = in_thread(lambda: work.turn("crowded", left.is_set).__enter__())
         left.set()
         thread.join(30)
     assert isinstance(came[0], Cancelled)
-    with work.work("crowded", 60), work.work("crowded", 60):
+    with work.turn("crowded"), work.turn("crowded"):
         pass
 
 
 def test_a_turn_is_not_awaited_for_ever(monkeypatch):
     monkeypatch.setattr(work, "MOST_WAITING_SECONDS", 0)
     with (
-        work.work("full", 60),
-        work.work("full", 60),
+        work.turn("full"),
+        work.turn("full"),
         pytest.raises(TooMuch, match="too many at a time"),
-        work.work("full", 60),
+        work.turn("full"),
     ):
         pass
 
@@ -238,8 +239,8 @@ def test_work_knows_that_its_client_has_left(monkeypatch):
         await receive()
         found.append(is_gone())
         await receive()
-        found.append(evaluation.take_ticket("", is_gone)())
-        found.append(evaluation.take_ticket("a view", is_gone)())
+        found.append(tickets.take_ticket("", is_gone)())
+        found.append(tickets.take_ticket("a view", is_gone)())
 
     whole = {"type": "http.request", "body": b"", "more_body": False}
     answered(monkeypatch, [whole, {"type": "http.disconnect"}], view)

@@ -184,7 +184,7 @@ def test_the_page_of_the_api_tells_of_every_address(client):
 
 def test_what_goes_wrong_unexpectedly_is_told_without_its_insides(client, monkeypatch):
     stored = create_scene(new_scene("Bare"))
-    monkeypatch.setattr("studio.scenes.api.report", lambda *_: 1 / 0)
+    monkeypatch.setattr("studio.computing.tasks.report", lambda *_: 1 / 0)
     answer = client.get(f"/api/scenes/{stored.id}/checks")
     assert answer.status_code == 500
     assert answer.json() == {"message": "Something unexpected went wrong here."}

@@ -9,6 +9,8 @@ import uvicorn
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
+from studio.computing.office import use
+from studio.computing.processes import Processes
 from studio.patience import PatientProtocol
 from studio.work import hold_memory
 
@@ -21,9 +23,12 @@ class Command(BaseCommand):
     def add_arguments(self, parser):
         parser.add_argument("--port", type=int, default=8000)
         parser.add_argument("--workers", type=int, default=1)
+        parser.add_argument("--computing", type=int, default=2, help="processes that compute what pages show")
 
-    def handle(self, *args, port, workers, **options):
+    def handle(self, *args, port, workers, computing, **options):
         hold_memory(settings.MEMORY_GB)
+        processes = Processes(computing)
+        use(processes)
         stopping = threading.Event()
         keepers = [threading.Thread(target=self._keep, args=(stopping,)) for _ in range(workers)]
         for keeper in keepers:
@@ -45,6 +50,7 @@ class Command(BaseCommand):
             )
         finally:
             stopping.set()
+            processes.close()
             for keeper in keepers:
                 keeper.join()
 

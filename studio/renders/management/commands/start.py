@@ -12,8 +12,8 @@ class Command(BaseCommand):
     def add_arguments(self, parser):
         Serve().add_arguments(parser)
 
-    def handle(self, *args, port, workers, **options):
+    def handle(self, *args, port, workers, computing, **options):
         call_command("migrate", verbosity=0)
         call_command("load_demo", stdout=self.stdout)
         call_command("warm")
-        call_command("serve", port=port, workers=workers, stdout=self.stdout)
+        call_command("serve", port=port, workers=workers, computing=computing, stdout=self.stdout)

@@ -13,8 +13,9 @@ from pirouette.evaluate import Memo, evaluate
 from pirouette.formats.packet import encode_packet
 from pirouette.render import render_scene
 from pirouette.warm import PARTS, warm_renderer
+from studio.computing import tasks
 from studio.scenes.models import Scene
-from studio.scenes.services import load
+from studio.scenes.services import subject
 from studio.scenes.thumbnail import thumbnail
 
 
@@ -45,7 +46,7 @@ def compile_for(demos):
     others = [spawn.Process(target=warm_renderer, args=(looks,)) for looks in PARTS]
     for other in others:
         other.start()
-    scenes = [(load(stored), Memo()) for stored in demos]
+    scenes = [(tasks.scene_of(subject(stored)), Memo()) for stored in demos]
     for scene, memo in scenes:
         encode_packet(evaluate(scene, 0, memo=memo))
     for other in others:

@@ -6,14 +6,12 @@ from pirouette.data import ProblemError, TooMuch
 from pirouette.evaluate import evaluate
 from pirouette.formats.png import png_bytes
 from pirouette.render import framing, render_scene
-from studio import evaluation
-from studio.work import never
 
 SIZE = (128, 80)
 SAMPLES = 4
 
 
-def figure_picture(scene, figure_id: str, is_cancelled=never) -> bytes:
+def figure_picture(scene, figure_id: str, memo, is_cancelled) -> bytes:
     """Return a PNG of a figure at the first frame, seen a little from above, whether it is shown or not.
 
     Raises KeyError if there is no such figure, Cancelled once is_cancelled() is true; what is_cancelled raises
@@ -23,7 +21,7 @@ def figure_picture(scene, figure_id: str, is_cancelled=never) -> bytes:
         scene, figures=tuple(replace(one, visible="shown" if one is figure else "hidden") for one in scene.figures)
     )
     try:
-        view = framing(evaluate(alone, 0, memo=evaluation.memo, is_cancelled=is_cancelled).drawables)
+        view = framing(evaluate(alone, 0, memo=memo, is_cancelled=is_cancelled).drawables)
     except TooMuch:
         raise
     except ProblemError:
@@ -31,5 +29,5 @@ def figure_picture(scene, figure_id: str, is_cancelled=never) -> bytes:
         alone, view = replace(scene, figures=()), framing(())
     clear = scene.frame.model_copy(update={"background": "transparent"})
     alone = replace(alone, frame=clear, finish=())
-    rendered = render_scene(alone, 0, SIZE, SAMPLES, memo=evaluation.memo, view=view, is_cancelled=is_cancelled)
+    rendered = render_scene(alone, 0, SIZE, SAMPLES, memo=memo, view=view, is_cancelled=is_cancelled)
     return png_bytes(rendered.pixels())

@@ -1,0 +1,1 @@
+"""Computing of scenes: in this process, or in others that can be ended without harm to anything else."""

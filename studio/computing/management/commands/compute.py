@@ -1,0 +1,25 @@
+"""Runs one process that computes of scenes, for the server that started it."""
+
+import os
+import signal
+import threading
+
+from django.conf import settings
+from django.core.management.base import BaseCommand
+
+from studio.computing.processes import serve_tasks
+from studio.work import hold_memory, when_parent_ends
+
+
+class Command(BaseCommand):
+    help = "Do tasks that come on a socket, until the server has gone."
+
+    def add_arguments(self, parser):
+        parser.add_argument("address")
+
+    def handle(self, *args, address, **options):
+        hold_memory(settings.MEMORY_GB)
+        # Ctrl-C is for the server, which ends this.
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        threading.Thread(target=when_parent_ends, args=(lambda: os._exit(0),), daemon=True).start()
+        serve_tasks(address)

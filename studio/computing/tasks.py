@@ -1,0 +1,126 @@
+"""What is computed of scenes. Each task takes plain things and gives plain things, so that another process can do it.
+
+The last argument of each is the question that is asked between the steps of its work: true, or raising, ends it.
+"""
+
+import threading
+from dataclasses import dataclass, field
+
+from cachetools import LRUCache
+
+from pirouette.assets.library import Asset, HeldLibrary, Libraries, Library
+from pirouette.checks import report
+from pirouette.data import Problem, TooMuch
+from pirouette.document import read_scene
+from pirouette.evaluate import Memo, evaluate
+from pirouette.formats.packet import encode_packet, keys_sent
+from pirouette.formats.png import png_bytes
+from pirouette.render import render_scene
+from studio.assets import library
+
+from .figure_picture import figure_picture as drawn_figure
+
+THUMBNAIL_WIDTH = 480
+THUMBNAIL_SAMPLES = 4
+MAX_PROOF = 4096
+MAX_PACKET = 256 << 20
+
+memo = Memo()
+_scenes = LRUCache(64)
+_lock = threading.Lock()
+
+
+@dataclass(frozen=True)
+class Subject:
+    """A scene to compute of.
+
+    name    what it is known by; a scene that was read under the same name, and is the same, is not read again
+    assets  slug -> (sort, digest) of all that its document may name
+    more    slug -> (sort, bytes) of what comes with it and goes before those
+    """
+
+    name: tuple
+    document: dict
+    assets: dict
+    more: dict = field(default_factory=dict)
+
+    @property
+    def library(self) -> Library:
+        stored = library.of(self.assets)
+        if not self.more:
+            return stored
+        return Libraries(HeldLibrary({slug: Asset(slug, *one) for slug, one in self.more.items()}), stored)
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What a page sees of a scene.
+
+    title    the scene's name
+    packet   the frame's packet; None if it takes too much to be shown
+    sent     keys of the buffers that are in it
+    problem  what it takes too much of
+    """
+
+    title: str
+    packet: bytes | None
+    sent: tuple[str, ...] = ()
+    problem: TooMuch | None = None
+
+
+def scene_of(subject: Subject):
+    """Return the checked scene of a subject; raises ProblemError with everything that is wrong."""
+    with _lock:
+        before, known = _scenes.get(subject.name, (None, None))
+    if before != subject:
+        known = read_scene(subject.document, subject.library)
+        with _lock:
+            _scenes[subject.name] = subject, known
+    return known
+
+
+def see(subject: Subject, frame: float, reach, have, question) -> Seen:
+    """Return what a page that holds some buffers sees of a frame; raises ProblemError if the scene is wrong there."""
+    scene = scene_of(subject)
+    try:
+        picture = evaluate(scene, frame, purpose="view", memo=memo, is_cancelled=question, reach=reach)
+        packet = encode_packet(picture, have)
+        if len(packet) > MAX_PACKET:
+            words = f"this frame is {len(packet) >> 20} MB; the view takes up to {MAX_PACKET >> 20} MB"
+            raise TooMuch(Problem("", words, "view.size"))
+    except TooMuch as error:
+        return Seen(scene.name, None, problem=error)
+    return Seen(scene.name, packet, keys_sent(packet))
+
+
+def proof(subject: Subject, frame: float, width: int, samples: int, question) -> bytes:
+    """Return the PNG of a frame by the real renderer, so many pixels wide."""
+    scene = scene_of(subject)
+    size = fitted(scene.picture_size, width, MAX_PROOF)
+    return png_bytes(render_scene(scene, frame, size, samples, memo=memo, is_cancelled=question).pixels())
+
+
+def thumbnail(subject: Subject, question) -> bytes:
+    """Return the PNG of a scene a third into its loop, or near the end of one that plays once."""
+    scene = scene_of(subject)
+    frame = scene.frame_count // 3 if scene.first_moment.loops else scene.frame_count * 9 // 10
+    size = fitted(scene.picture_size, THUMBNAIL_WIDTH, THUMBNAIL_WIDTH)
+    return png_bytes(render_scene(scene, frame, size, THUMBNAIL_SAMPLES, memo=memo, is_cancelled=question).pixels())
+
+
+def fitted(picture_size, width: int, most: int) -> tuple[int, int]:
+    """Return the size of a small picture of a large one: as wide as wanted, but no side longer than `most`."""
+    whole_width, whole_height = picture_size
+    scale = min(width / whole_width, most / whole_height)
+    return max(1, round(whole_width * scale)), max(1, round(whole_height * scale))
+
+
+def figure_picture(subject: Subject, figure_id: str, question) -> bytes | None:
+    """Return the PNG of one figure alone; None if there is no such figure."""
+    scene = scene_of(subject)
+    return drawn_figure(scene, figure_id, memo, question) if figure_id in scene.figures_by_id else None
+
+
+def checks(subject: Subject, frame: float, question) -> dict:
+    """Return all that can be told of a scene, see pirouette/checks/report.py."""
+    return report(scene_of(subject), frame, memo, question)
