@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "studio.computing",
     "studio.scenes",
     "studio.renders",
+    "studio.shelf",
 ]
 MIDDLEWARE = [
     "studio.sites.same_site",

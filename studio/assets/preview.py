@@ -26,10 +26,13 @@ STEPS = {
 SETTING = {"font": "typeface", "artwork": "file", "model": "file"}
 
 
+def preview_path(digest: str) -> Path:
+    return Path(settings.DATA) / "previews" / f"{digest}.png"
+
+
 def preview(slug: str, digest: str) -> bytes:
     """Return the PNG of an asset's preview, made if it is not there yet; raises ProblemError if it cannot be drawn."""
-    path = Path(settings.DATA) / "previews" / f"{digest}.png"
-    return made_once(path, lambda: _made(slug))
+    return made_once(preview_path(digest), lambda: _made(slug))
 
 
 def _made(slug) -> bytes:

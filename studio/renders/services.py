@@ -197,6 +197,15 @@ def cancel_job(job: RenderJob) -> None:
         shutil.rmtree(folder(job), ignore_errors=True)
 
 
+def sweep_renders() -> None:
+    """Remove the files of jobs that are not there any more, or did not come to their end."""
+    kept = RenderJob.objects.filter(state__in=(*OPEN, DONE)).values_list("id", flat=True)
+    owned = {str(one) for one in kept}
+    for path in (Path(settings.DATA) / "renders").glob("*"):
+        if path.name not in owned:
+            shutil.rmtree(path, ignore_errors=True)
+
+
 def end_orphans() -> None:
     """Stop the open jobs of scenes that were deleted."""
     for job in RenderJob.objects.filter(scene=None, state__in=OPEN):

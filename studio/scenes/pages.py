@@ -19,6 +19,7 @@ from studio.work import has_left
 
 from . import bundle, services
 from .models import Scene
+from .thumbnail import sweep_thumbnails
 from .thumbnail import thumbnail as thumbnail_of
 
 STARTS = Path(__file__).resolve().parent.parent / "demo" / "starts"
@@ -130,6 +131,7 @@ def duplicate_scene(request, scene_id):
 @require_POST
 def delete_scene(request, scene_id):
     get_object_or_404(Scene, id=scene_id).delete()
+    sweep_thumbnails()
     return redirect("scenes")
 
 

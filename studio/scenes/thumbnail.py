@@ -18,8 +18,24 @@ def thumbnail(stored: Scene, is_cancelled=never) -> bytes:
 
     Raises ProblemError if the scene cannot be computed there, Cancelled once is_cancelled() is true
     """
-    path = Path(settings.DATA) / "thumbnails" / f"{stored.id}-{stored.revision}-{stored.created:%s}.png"
+    path = _folder() / _name(stored)
     return made_once(path, lambda: _drawn(stored, path, is_cancelled))
+
+
+def _folder() -> Path:
+    return Path(settings.DATA) / "thumbnails"
+
+
+def _name(stored) -> str:
+    return f"{stored.id}-{stored.revision}-{stored.created:%s}.png"
+
+
+def sweep_thumbnails() -> None:
+    """Remove the pictures of scenes, or of states of theirs, that are not there any more."""
+    owned = {_name(stored) for stored in Scene.objects.only("id", "revision", "created")}
+    for path in _folder().glob("*"):
+        if path.name not in owned:
+            path.unlink(missing_ok=True)
 
 
 def _drawn(stored, path, is_cancelled) -> bytes:

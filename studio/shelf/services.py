@@ -3,9 +3,11 @@
 from django.db import transaction
 
 from pirouette.assets.library import Asset as Held
+from pirouette.assets.library import shipped
 from pirouette.document.used import used_assets
 from studio.assets import library
 from studio.assets.models import Asset, file_path
+from studio.assets.preview import preview_path
 from studio.assets.services import fail, put
 from studio.renders.models import RenderJob
 from studio.renders.services import OPEN
@@ -55,8 +57,11 @@ def _sweep():
     needed = set(Asset.objects.values_list("digest", flat=True))
     for known in RenderJob.objects.filter(state__in=OPEN).values_list("assets", flat=True):
         needed |= {digest for _, digest in known.values()}
-    folder = file_path("x").parent
-    for path in folder.iterdir() if folder.is_dir() else ():
+    for path in file_path("x").parent.glob("*"):
         if path.name not in needed:
             path.unlink(missing_ok=True)
             library.forget(path.name)
+    previewed = needed | {shipped().find(slug).digest for slug in shipped().ids()}
+    for path in preview_path("x").parent.glob("*"):
+        if path.stem not in previewed:
+            path.unlink(missing_ok=True)

@@ -7,6 +7,7 @@ import threading
 
 import uvicorn
 from django.conf import settings
+from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
 from studio.computing.office import use
@@ -27,6 +28,7 @@ class Command(BaseCommand):
 
     def handle(self, *args, port, workers, computing, **options):
         hold_memory(settings.MEMORY_GB)
+        call_command("tidy")
         processes = Processes(computing)
         use(processes)
         stopping = threading.Event()

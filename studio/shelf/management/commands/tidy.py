@@ -1,0 +1,16 @@
+"""Removes files that nobody owns: what was half done when the power went."""
+
+from django.core.management.base import BaseCommand
+
+from studio.renders.services import sweep_renders
+from studio.scenes.thumbnail import sweep_thumbnails
+from studio.shelf.services import sweep
+
+
+class Command(BaseCommand):
+    help = "Remove files of assets, pictures and renders that no row stands for; while nothing else is at work."
+
+    def handle(self, *args, **options):
+        sweep()
+        sweep_thumbnails()
+        sweep_renders()
