@@ -35,6 +35,10 @@ def balls(count):
     return document(*[figure(*one, name=f"F{k}") for k in range(count)], clock={"fps": 24, "frames": 24, "loops": True})
 
 
+def radius_in(document, index) -> float:
+    return document["figures"][index]["routine"][0]["settings"]["radius"]
+
+
 class Asked:
     """Asks a server that may be away; what is sent with a name of its own is sent until it is answered."""
 
@@ -118,11 +122,10 @@ class Client(threading.Thread):
         scene, index = (self.shared, self.number) if is_shared else (self.chance.choice(self.own), 0)
         value, name = round(self.chance.uniform(1, 50), 3), str(uuid.uuid4())
         patch = [{"op": "replace", "path": RADIUS.format(index), "value": value}]
-        revision = None
+        stored = json.loads(self.asked.until_answered("GET", f"/api/scenes/{scene}", None)[1])
+        revision, found = stored["revision"], radius_in(stored["document"], index)
+        self.expect(self.radii.get((scene, index), found) == found, "lost", scene, index, found)
         while True:
-            if revision is None:
-                answer = self.asked.until_answered("GET", f"/api/scenes/{scene}/revision", None)
-                revision = json.loads(answer[1])["revision"]
             status, data = self.post(f"/api/scenes/{scene}/patch", revision=revision, patch=patch, id=name)
             if status != 409:
                 break
@@ -286,7 +289,7 @@ def lost(studio, workers) -> list[str]:
         for (scene, index), radius in worker.radii.items():
             if scene not in documents:
                 documents[scene] = studio.document(scene)
-            found = documents[scene]["figures"][index]["routine"][0]["settings"]["radius"]
+            found = radius_in(documents[scene], index)
             if found != radius:
                 wrong.append(f"lost: scene {scene}, figure {index} is {found}, acknowledged was {radius}")
     there = {scene["id"] for scene in studio.get("/api/scenes")}
