@@ -146,6 +146,33 @@ def test_an_animated_png_keeps_every_pixel_and_goes_on_for_ever(tmp_path):
         np.testing.assert_array_equal(np.asarray(picture.convert("RGBA")), pixels)
 
 
+@pytest.mark.parametrize("name", ["gif", "apng"])
+def test_frames_are_written_as_they_come(name, tmp_path):
+    """What is written already is not held any more."""
+    sizes, chance = [], np.random.default_rng(3)
+
+    def noise():
+        for _ in range(24):
+            sizes.append(sum(path.stat().st_size for path in tmp_path.iterdir()))
+            yield np.dstack([chance.integers(0, 256, (96, 96, 3), np.uint8), np.full((96, 96), 255, np.uint8)])
+
+    write(name, tmp_path / f"a.{name}", noise())
+    assert sizes[-1] > (tmp_path / f"a.{name}").stat().st_size / 2
+
+
+def test_a_gif_shows_each_frame_in_colours_of_its_own(tmp_path):
+    """A ramp of a few colours comes out as it went in, in whatever place of the palette they are."""
+    made = [np.full((6, 8, 4), 255, np.uint8) for _ in range(5)]
+    for number, pixels in enumerate(made):
+        pixels[..., 0] = np.arange(8) * 30 + number
+        pixels[2:4, number : number + 2, 1] = 7
+    write("gif", tmp_path / "a.gif", made)
+    gif = Image.open(tmp_path / "a.gif")
+    for number, pixels in enumerate(made):
+        gif.seek(number)
+        np.testing.assert_array_equal(np.asarray(gif.convert("RGB")), pixels[..., :3])
+
+
 def test_a_gif_lasts_as_long_as_it_should_and_goes_on_for_ever(tmp_path):
     write("gif", tmp_path / "a.gif", frames(13, dtype=np.uint8))
     gif = Image.open(tmp_path / "a.gif")
