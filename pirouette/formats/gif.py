@@ -1,7 +1,6 @@
 """Animated GIF: endless, with a palette of each frame's own. No half transparency."""
 
 from fractions import Fraction
-from itertools import pairwise
 
 import av
 import numpy as np

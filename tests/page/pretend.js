@@ -26,7 +26,7 @@ export class PretendServer {
   }
 
   async fetch(path, body, signal) {
-    const what = path.split("/").at(-1);
+    const what = path.split("?")[0].split("/").at(-1);
     this.asked.push({ what, body });
     if (what === "checks") return json({ revision: this.revision, lanes: [], seam: null, notes: [] });
     if (what === "frames") return this.stream(body, signal);
