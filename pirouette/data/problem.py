@@ -12,7 +12,12 @@ class Problem:
     code: str
 
     def __str__(self) -> str:
-        return f"{self.path}: {self.message} [{self.code}]" if self.path else f"{self.message} [{self.code}]"
+        return f"{self.words} [{self.code}]"
+
+    @property
+    def words(self) -> str:
+        """Where and what, for people."""
+        return f"{self.path}: {self.message}" if self.path else self.message
 
     def within(self, path: str) -> "Problem":
         """Return the same problem with its path put below another one."""
@@ -25,6 +30,11 @@ class ProblemError(ValueError):
     def __init__(self, problems):
         self.problems = (problems,) if isinstance(problems, Problem) else tuple(problems)
         super().__init__("\n".join(str(problem) for problem in self.problems))
+
+    @property
+    def words(self) -> str:
+        """All problems, a line each, for people."""
+        return "\n".join(problem.words for problem in self.problems)
 
     def __reduce__(self):
         return type(self), (self.problems,)

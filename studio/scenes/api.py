@@ -124,7 +124,7 @@ def _packet(edited: services.Edited, **more):
     answer = {**services.history(edited.scene), **more}
     if edited.packet is not None:
         return HttpResponse(with_header(edited.packet, **answer), content_type=PACKET)
-    return JsonResponse({**answer, "unseen": str(edited.problem)} if edited.problem else answer)
+    return JsonResponse({**answer, "unseen": edited.problem.words} if edited.problem else answer)
 
 
 @router.post("/scenes/{scene_id}/patch")
@@ -202,7 +202,7 @@ async def stream_frames(request, scene_id: int, body: Frames):
             except Cancelled:
                 return
             except ProblemError as error:
-                text = str(error).encode()
+                text = error.words.encode()
                 yield struct.pack("<II", 0, len(text)) + text
                 return
             have.update(sent)
