@@ -13,7 +13,7 @@ from django.test import Client
 from pirouette.data import ProblemError
 from studio.assets.models import Asset, file_path
 from studio.computing import tasks
-from studio.scenes import bundle
+from studio.scenes import bundle as bundles
 from studio.scenes.models import Scene
 from studio.scenes.services import create_scene
 from studio.shelf import services as shelf
@@ -152,18 +152,14 @@ def test_a_scene_that_is_too_large_for_one_file_is_not_said_to_be_no_json():
 
 
 def test_a_bundle_of_files_that_take_too_long_together_is_refused_and_leaves_nothing(monkeypatch):
-    drawing = b'<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0h9v9z"/></svg>'
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w") as archive:
-        archive.writestr("scene.json", json.dumps(document(figure(step("artwork", file="a.svg")))))
-        archive.writestr("assets/a.svg", drawing)
-    monkeypatch.setattr(bundle, "FILE_SECONDS", 0)
+    data = bundle(document(figure(step("artwork", file="a.svg"))), {"a.svg": kite(1)})
+    monkeypatch.setattr(bundles, "FILE_SECONDS", 0)
     with pytest.raises(ProblemError, match="stopped after 0 seconds"):
-        bundle.take_in(out.getvalue())
+        bundles.take_in(data)
     assert not Scene.objects.exists()
     assert not Asset.objects.exists()
     monkeypatch.undo()
-    assert bundle.take_in(out.getvalue()).name == "Test"
+    assert bundles.take_in(data).name == "Test"
 
 
 def test_many_who_ask_for_one_picture_at_once_all_get_it_and_it_is_drawn_once(monkeypatch):
