@@ -7,7 +7,7 @@ from .kinds.clauses import noise as noise_clause
 from .kinds.clauses import picture as picture_clause
 from .kinds.clauses import rule as rule_clause
 from .kinds.curves import circle, helix, line, path, polygon
-from .kinds.deformers import bend, displace, twist
+from .kinds.deformers import bend, bulge, displace, inflate, rule_points, shear, stretch, taper, twist, wave
 from .kinds.finishes import exposure, glow, vignette
 from .kinds.forms import (
     artwork,
@@ -39,7 +39,8 @@ CURVES = (line.KIND, circle.KIND, polygon.KIND, helix.KIND, path.KIND)
 REPEATS = (row.KIND, grid.KIND, wheel.KIND, along.KIND, scatter.KIND, afterimage.KIND)
 MODULATORS = (shift.KIND, shuffle.KIND, drift.KIND, stagger.KIND, rule.KIND, aim.KIND, lag.KIND, tint.KIND,
               keep_size.KIND, make_room.KIND, hide.KIND)  # fmt: skip
-DEFORMERS = (displace.KIND, twist.KIND, bend.KIND)
+DEFORMERS = (displace.KIND, twist.KIND, bend.KIND, taper.KIND, bulge.KIND, shear.KIND, stretch.KIND, wave.KIND,
+             inflate.KIND, rule_points.KIND)  # fmt: skip
 BUILDERS = (subdivide.KIND,)
 STEPS = FORMS + CURVES + REPEATS + MODULATORS + DEFORMERS + BUILDERS
 CLAUSES = (region.KIND, between.KIND, angle.KIND, noise_clause.KIND, rule_clause.KIND, near.KIND, within.KIND,

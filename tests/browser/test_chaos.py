@@ -125,8 +125,15 @@ class World:
         tab.write(tab.own)
         self.studio.start()
 
-    def reloads(self, tab):
+    def leaves_edits_waiting(self, tab):
+        """The browser itself takes a moment to write down what a page keeps."""
+        if self.chance.random() < 0.8:
+            tab.faults = ["away"] * 99
+            tab.write(tab.own)
         tab.page.wait_for_timeout(300)
+
+    def reloads(self, tab):
+        self.leaves_edits_waiting(tab)
         tab.page.reload()
         tab.wait()
         self.settle()
@@ -134,17 +141,18 @@ class World:
     def reloads_while_typing(self, tab):
         tab.page.locator(f'#panel-figures [data-pointer="{VALUES[tab.own]}"]').first.click()
         tab.page.keyboard.type("7")
-        self.reloads(tab)
+        tab.page.reload()
+        tab.wait()
 
     def goes_away_and_back(self, tab):
-        tab.page.wait_for_timeout(300)
+        self.leaves_edits_waiting(tab)
         tab.page.goto(self.studio.url, wait_until="domcontentloaded")
         tab.page.go_back()
         tab.wait()
         self.settle()
 
     def crashes(self, tab):
-        tab.page.wait_for_timeout(300)
+        self.leaves_edits_waiting(tab)
         tab.page.close()
         tab.held = []
         tab.open()

@@ -146,8 +146,12 @@ def test_what_does_not_move_has_one_key_for_all_frames(kind):
     assert list(told(shapes[0])) == list(told(shapes[1]))
 
 
+STILL = {"rule": {"place": [0, 5, 0]}, "rule_points": {"place": [0, 5, 0]}, "wave": {"speed": 0, "churn": 0}}
+
+
 def still_time(kind):
-    return {"place": [0, 5, 0]} if kind.id == "rule" else {}
+    """Settings with which a kind whose defaults move stands still."""
+    return STILL.get(kind.id, {})
 
 
 def test_a_builder_of_copies_is_limited_anew_when_its_field_moves():

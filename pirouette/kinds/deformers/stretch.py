@@ -1,0 +1,41 @@
+"""A shape made longer or shorter, thinner or thicker with it."""
+
+import numpy as np
+
+from ...craft.extent import AXES, ENDS, along, widened
+from ...schema import Kind, Settings, choice, number, switch
+
+
+class StretchSettings(Settings):
+    factor: float = number(1.5, soft=(0.2, 3), hard=(0.01, 100), headline=True, per_copy=True)
+    """How many times as long it becomes."""
+    axis: str = choice("y", AXES, headline=True)
+    """The axis along which it is stretched."""
+    keeps_volume: bool = switch(True, headline=True)
+    """Whether it grows thinner as it grows longer, so that its volume stays the same."""
+    stays: str = choice("the middle", ENDS)
+    """What stays in place."""
+
+
+def stretch(points, weights, settings) -> np.ndarray:
+    """Stretch or squash a shape along an axis.
+
+    points   (N, 3) float32, scene units; not changed
+    weights  (N,) float32 in 0..1, from the step's field
+    Returns  (N, 3) float32
+    """
+    factors = np.power(np.float32(settings.factor), weights)
+    distance, stays, _ = along(points, settings.axis, settings.stays)
+    moved = widened(points, settings.axis, 1 / np.sqrt(factors)) if settings.keeps_volume else points.copy()
+    moved[:, AXES.index(settings.axis)] = np.float32(stays) + distance * factors
+    return moved
+
+
+KIND = Kind(
+    "stretch",
+    "deform",
+    StretchSettings,
+    stretch,
+    "Stretch to **{factor}** along **{axis}**, keeping the volume **{keeps_volume}**",
+    icon="stretch",
+)
