@@ -80,7 +80,7 @@ class World:
 
     def __init__(self, browser, studio, seed):
         self.chance = random.Random(seed)
-        self.studio, self.errors = studio, []
+        self.studio, self.errors, self.done = studio, [], []
         self.context = browser.new_context(viewport={"width": 1280, "height": 800})
         page = self.context.new_page()
         page.goto(studio.url, wait_until="domcontentloaded")
@@ -92,12 +92,15 @@ class World:
         self.tabs = [Tab(self, "width"), Tab(self, "height")]
 
     def settle(self):
-        """Wait until nothing goes wrong any more and everything is saved."""
+        """Wait until nothing goes wrong any more and everything is saved: then what was typed last is stored."""
         for tab in self.tabs:
             tab.let_go()
         saved = "!pirouette.store.sending && !pirouette.store.hasUnsaved && !pirouette.store.outbox.unclear.length"
         for tab in self.tabs:
             until(tab.page, saved, timeout=90)
+        settings = self.studio.document(self.scene)["figures"][0]["routine"][0]["settings"]
+        for name, typed in self.typed.items():
+            assert settings[name] in (typed.values() or [5]), (name, settings, typed, self.done)
 
     # --- what people and the world do ---
 
@@ -162,13 +165,11 @@ class World:
         acts = [self.writes, self.writes_what_the_other_may_write_too, self.edits_fail, self.goes_offline,
                 self.server_dies, self.reloads,
                 self.reloads_while_typing, self.goes_away_and_back, self.crashes]  # fmt: skip
-        done = []
         for act in self.chance.choices(acts, [3, 2, 4, 2, 1, 1, 1, 1, 1], k=STEPS):
             tab = self.chance.choice(self.tabs)
-            done.append(f"{tab.own}: {act.__name__}")
+            self.done.append(f"{tab.own}: {act.__name__}")
             act(tab)
         self.settle()
-        return done
 
 
 @pytest.mark.parametrize("seed", range(FIRST, FIRST + 2 * TIMES))
@@ -176,16 +177,13 @@ def test_what_was_typed_is_stored_whatever_goes_wrong(chromium, tmp_path, seed):
     studio = Studio(tmp_path)
     try:
         world = World(chromium, studio, seed)
-        done = world.live()
-        settings = studio.document(world.scene)["figures"][0]["routine"][0]["settings"]
-        for name, typed in world.typed.items():
-            assert settings[name] in (typed.values() or [5]), (name, settings, typed, done)
+        world.live()
         # Both tabs come to show what is stored.
         stored = studio.document(world.scene)
         deadline = time.monotonic() + 20
         for tab in world.tabs:
             while tab.page.evaluate("pirouette.store.document") != stored:
-                assert time.monotonic() < deadline, done
+                assert time.monotonic() < deadline, world.done
                 tab.page.wait_for_timeout(200)
         assert world.errors == []
         world.context.close()
