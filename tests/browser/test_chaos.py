@@ -6,8 +6,10 @@ PIROUETTE_FUZZ  how many times as long as usual to look for what is lost
 import os
 import random
 import time
+from contextlib import suppress
 
 import pytest
+from playwright.sync_api import Error
 
 from tests.browser.conftest import Studio, until
 from tests.browser.test_robust import make
@@ -17,7 +19,7 @@ pytestmark = [pytest.mark.browser, pytest.mark.timeout(600)]
 TIMES = int(os.environ.get("PIROUETTE_FUZZ", 1))
 FIRST = int(os.environ.get("PIROUETTE_FUZZ_FIRST", 0))
 VALUES = {name: f"/figures/0/routine/0/settings/{name}" for name in ("width", "height", "depth")}
-STEPS = 16
+STEPS = 14
 
 
 class Tab:
@@ -51,11 +53,10 @@ class Tab:
         elif fault == "away":
             route.abort()
         elif fault == "lost":
-            # It arrives, but nobody hears of it.
-            try:
+            # It arrives, unless the server is away, but nobody hears of it.
+            with suppress(Error):
                 route.fetch()
-            finally:
-                route.abort()
+            route.abort()
         else:
             route.fulfill(status=fault, json={"message": f"Made up: {fault}"})
 
@@ -172,7 +173,7 @@ class World:
         self.settle()
 
 
-@pytest.mark.parametrize("seed", range(FIRST, FIRST + 2 * TIMES))
+@pytest.mark.parametrize("seed", range(FIRST, FIRST + TIMES))
 def test_what_was_typed_is_stored_whatever_goes_wrong(chromium, tmp_path, seed):
     studio = Studio(tmp_path)
     try:
