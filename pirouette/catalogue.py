@@ -1,7 +1,7 @@
 """All kinds, as explicit tables; nothing registers itself."""
 
 from .data.attribute import ATTRIBUTES
-from .kinds.builders import subdivide
+from .kinds.builders import edges, points, subdivide, trim
 from .kinds.clauses import angle, beat, between, near, order, region, within
 from .kinds.clauses import noise as noise_clause
 from .kinds.clauses import picture as picture_clause
@@ -41,7 +41,7 @@ MODULATORS = (shift.KIND, shuffle.KIND, drift.KIND, stagger.KIND, rule.KIND, aim
               keep_size.KIND, make_room.KIND, hide.KIND)  # fmt: skip
 DEFORMERS = (displace.KIND, twist.KIND, bend.KIND, taper.KIND, bulge.KIND, shear.KIND, stretch.KIND, wave.KIND,
              inflate.KIND, rule_points.KIND)  # fmt: skip
-BUILDERS = (subdivide.KIND,)
+BUILDERS = (subdivide.KIND, edges.KIND, trim.KIND, points.KIND)
 STEPS = FORMS + CURVES + REPEATS + MODULATORS + DEFORMERS + BUILDERS
 CLAUSES = (region.KIND, between.KIND, angle.KIND, noise_clause.KIND, rule_clause.KIND, near.KIND, within.KIND,
            order.KIND, beat.KIND, picture_clause.KIND)  # fmt: skip

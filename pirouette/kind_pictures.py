@@ -19,12 +19,15 @@ TILES = [
     {"id": "tile", "kind": "box", "settings": {"width": 26, "height": 26, "depth": 26}},
     {"id": "wall", "kind": "grid", "settings": {"columns": 5, "rows": 3, "layers": 1, "apart": [42, 42, 42]}},
 ]
-# What stands before a step of each group, and settings that show more of some kinds than their defaults do.
+HELIX = {"id": "coil", "kind": "helix", "settings": {"turns": 4, "radius": 46, "height": 130}}
+# What stands before a step of each group, or of one kind; and settings that show more of some kinds than their defaults.
 BEFORE = {
     "form": [],
     "repeat": [{"id": "one", "kind": "box", "settings": {"width": 22, "height": 22, "depth": 22}}],
     "modulate": TILES,
     "deform": [{"id": "bar", "kind": "box", "settings": {"width": 60, "height": 150, "depth": 60, "parts": 24}}],
+    "trim": [HELIX],
+    "points": [{"id": "ball", "kind": "sphere", "settings": {"radius": 62, "rings": 14, "segments": 24}}],
     "build": [{"id": "box", "kind": "box", "settings": {"width": 110, "height": 110, "depth": 110}}],
 }
 SHOWN = {
@@ -56,6 +59,8 @@ SHOWN = {
     "inflate": {"amount": 6, "roundness": 0.6},
     "rule_points": {"place": [{"sort": "formula", "text": "14 * wave(y / 70)"}, 0, 0]},
     "subdivide": {"times": 3},
+    "edges": {"which": "all"},
+    "trim": {"start": 0.2, "end": 0.75},
     "lettering": {"text": "Kite", "size": 88, "depth": 18},
     "model": {"file": "paper-kite.obj"},
     "artwork": {"file": "kite-mark.svg", "depth": 14},
@@ -67,6 +72,11 @@ SWINGS = {"position": [{"sort": "swing", "middle": 0, "amount": 190, "times": 1}
 
 PAPER = {"id": "look", "kind": "surface", "settings": {"colour": "#f4ead7", "roughness": 0.7}}
 LINE = {"id": "look", "kind": "wire", "settings": {"colour": "#f0a830", "width": 10}}
+DRAWN_AS = {
+    "edges": LINE,
+    "trim": LINE,
+    "points": {"id": "look", "kind": "dots", "settings": {"colour": "#f0a830", "size": 5}},
+}
 FACING = ("lettering", "artwork", "circle", "polygon", "path", "wheel")
 # A wall of tiles that grow and redden where a field is.
 WALL = [
@@ -129,8 +139,8 @@ def _step(kind) -> dict:
     moves = kind.looks_back or kind.id == "afterimage"
     turned = [-24, -32, 0] if kind.id in ("plane", "disc") else [0, 0, 0] if kind.id in FACING else [24, -32, 0]
     place = {"rotation": turned, **(SWINGS if moves else {})}
-    look = LINE if kind in catalogue.CURVES else PAPER
-    shown = _figure("Shown", [*BEFORE[kind.group], step], [look], place=place)
+    look = DRAWN_AS.get(kind.id, LINE if kind in catalogue.CURVES else PAPER)
+    shown = _figure("Shown", [*BEFORE.get(kind.id, BEFORE[kind.group]), step], [look], place=place)
     return _scene(kind, [shown, _hidden("Ball", BALL), _hidden("Round", _ring(70))])
 
 
