@@ -20,7 +20,7 @@ TILES = [
     {"id": "wall", "kind": "grid", "settings": {"columns": 5, "rows": 3, "layers": 1, "apart": [42, 42, 42]}},
 ]
 HELIX = {"id": "coil", "kind": "helix", "settings": {"turns": 4, "radius": 46, "height": 130}}
-# What stands before a step of each group, or of one kind; and settings that show more of some kinds than their defaults.
+# What stands before a step of each group, or of one kind; and settings that show more of some than their defaults do.
 BEFORE = {
     "form": [],
     "repeat": [{"id": "one", "kind": "box", "settings": {"width": 22, "height": 22, "depth": 22}}],
