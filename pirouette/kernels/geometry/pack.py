@@ -31,6 +31,9 @@ def _pack(points, normals, low, scale, start, stop, places, folded):
         folded[i, 1] = np.uint16((v * HALF + HALF) * FULL + HALF)
 
 
+THINNEST = 1e-30
+
+
 def pack_points(points, normals, low, high) -> np.ndarray:
     """Return (V * 6,) uint16: for all points x, y, z within the bounds and 0, then for all two normal coordinates.
 
@@ -39,7 +42,9 @@ def pack_points(points, normals, low, high) -> np.ndarray:
     """
     points, normals, low = frozen(points), frozen(normals), frozen(low)
     extent = np.asarray(high, np.float32) - low
-    scale = frozen(np.where(extent > 0, 65535.0 / np.where(extent > 0, extent, 1), 0))
+    # What is thinner than that is flat: its share of the range would be no number.
+    is_wide = extent > THINNEST
+    scale = frozen(np.where(is_wide, 65535.0 / np.where(is_wide, extent, 1), 0))
     out = np.empty(len(points) * 6, np.uint16)
     places, folded = out[: len(points) * 4].reshape(-1, 4), out[len(points) * 4 :].reshape(-1, 2)
     in_slices(lambda a, b: _pack(points, normals, low, scale, a, b, places, folded), len(points))
