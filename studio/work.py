@@ -22,6 +22,8 @@ SMALL_SECONDS = 30
 PROOF_SECONDS = 180
 # And all files of one request; each by itself is bounded by what its reader takes.
 FILE_SECONDS = 60
+# How many times as long everything may take: on a slow machine, or where kernels are still to be compiled, as in tests.
+PATIENCE = float(os.environ.get("PIROUETTE_PATIENCE", 1))
 MOST_WAITING_SECONDS = 120
 TURN_CHECK_SECONDS = 0.05
 PARENT_CHECK_SECONDS = 1.0
@@ -66,6 +68,7 @@ def turn(name, is_cancelled: Callable[[], bool] = never) -> Iterator[None]:
 
 def question(seconds: float, is_cancelled: Callable[[], bool] = never) -> Callable[[], bool]:
     """Return what is to be asked between the steps of a work: true once it is cancelled, TooMuch once time is up."""
+    seconds *= PATIENCE
     end = time.monotonic() + seconds
 
     def ask():

@@ -20,7 +20,7 @@ from pathlib import Path
 from django.conf import settings
 
 from pirouette.data import Cancelled, Problem, ProblemError, TooMuch
-from studio.work import out_of_memory, question
+from studio.work import PATIENCE, out_of_memory, question
 
 from .office import perform
 
@@ -124,14 +124,15 @@ class _Process:
         return result
 
     def _await(self, connection, seconds, is_cancelled):
-        end = time.monotonic() + seconds + GRACE_SECONDS
+        most = seconds * PATIENCE + GRACE_SECONDS
+        end = time.monotonic() + most
         while not connection.poll(POLL_SECONDS):
             if is_cancelled():
                 raise Cancelled
             if time.monotonic() > end:
                 log.warning("a task did not end in %s s; its process is replaced", seconds)
                 self.end()
-                words = f"stopped after {seconds + GRACE_SECONDS:g} seconds in one step, which is the most it may take"
+                words = f"stopped after {most:g} seconds in one step, which is the most it may take"
                 raise TooMuch(Problem("", words, "work.time"))
 
     def _connection(self):

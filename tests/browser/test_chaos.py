@@ -19,7 +19,7 @@ pytestmark = [pytest.mark.browser, pytest.mark.timeout(600)]
 TIMES = int(os.environ.get("PIROUETTE_FUZZ", 1))
 FIRST = int(os.environ.get("PIROUETTE_FUZZ_FIRST", 0))
 VALUES = {name: f"/figures/0/routine/0/settings/{name}" for name in ("width", "height", "depth")}
-STEPS = 14
+STEPS = 8
 
 
 class Tab:

