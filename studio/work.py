@@ -116,5 +116,7 @@ def when_parent_ends(then: Callable[[], None]) -> None:
 
 def hold_memory(gigabytes: float) -> None:
     """Let this process, and those that it starts, hold no more memory than that, whatever is asked of them."""
-    most = int(gigabytes * 2**30)
+    most, allowed = int(gigabytes * 2**30), resource.getrlimit(resource.RLIMIT_DATA)[1]
+    if allowed != resource.RLIM_INFINITY:
+        most = min(most, allowed)
     resource.setrlimit(resource.RLIMIT_DATA, (most, most))

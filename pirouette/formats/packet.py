@@ -89,7 +89,7 @@ def encode_packet(picture: Picture, have=()) -> bytes:
         "drawables": drawables,
         "buffers": buffers.table,
     }
-    return b"".join([_beginning(header), *buffers.chunks])
+    return b"".join([_beginning(_json(header)), *buffers.chunks])
 
 
 def _drawable(drawable, buffers):
@@ -146,26 +146,29 @@ def _texture(paint, topology, buffers):
     }
 
 
-def _header(packet) -> tuple[dict, int]:
-    """The header of a packet, and where its buffers begin."""
-    (length,) = struct.unpack_from("<I", packet, 4)
-    return json.loads(packet[8 : 8 + length]), 8 + length
+def _header_end(packet) -> int:
+    """Where the header of a packet ends and its buffers begin."""
+    return 8 + struct.unpack_from("<I", packet, 4)[0]
 
 
 def keys_sent(packet: bytes) -> tuple[str, ...]:
     """Return the keys of the buffers that are in a packet."""
-    return tuple(entry["key"] for entry in _header(packet)[0]["buffers"])
+    return tuple(entry["key"] for entry in json.loads(packet[8 : _header_end(packet)])["buffers"])
 
 
 def with_header(packet: bytes, **more) -> bytes:
-    """Return a packet with further entries in its header."""
-    header, start = _header(packet)
-    return b"".join([_beginning({**header, **more}), memoryview(packet)[start:]])
+    """Return a packet with further entries in its header, which is not read for that."""
+    start = _header_end(packet)
+    text = packet[8:start].rstrip().removesuffix(b"}") + b"," + _json(more).removeprefix(b"{")
+    return b"".join([_beginning(text), memoryview(packet)[start:]])
 
 
-def _beginning(header) -> bytes:
+def _json(header) -> bytes:
+    return json.dumps(header, separators=(",", ":"), ensure_ascii=False).encode()
+
+
+def _beginning(text: bytes) -> bytes:
     """All of a packet that comes before its buffers."""
-    text = json.dumps(header, separators=(",", ":"), ensure_ascii=False).encode()
     text += b" " * (-len(text) % ALIGN)
     return MAGIC + struct.pack("<I", len(text)) + text
 
@@ -174,8 +177,8 @@ def decode_packet(data: bytes) -> tuple[dict, dict[str, np.ndarray]]:
     """Return the header and the buffers of a packet; raises ValueError if it is not one."""
     if data[:4] != MAGIC:
         raise ValueError(f"a packet begins with {MAGIC!r}, not {data[:4]!r}")
-    header, start = _header(data)
-    buffers = {}
+    start = _header_end(data)
+    header, buffers = json.loads(data[8:start]), {}
     for entry in header["buffers"]:
         kind = np.dtype(entry["type"]).newbyteorder("<")
         count = int(np.prod(entry["shape"]))

@@ -310,7 +310,7 @@ def test_curves_and_bare_points_travel_without_faces():
 
 
 def test_a_packet_says_more_when_asked_to():
-    header, _ = decode_packet(with_header(encode_packet(evaluate(scene(), 0)), revision=7))
+    header, _ = decode_packet(with_header(encode_packet(evaluate(scene(), 0)), revision=7, patch=[{"path": "/é"}]))
     assert header["revision"] == 7
     json.dumps(header)
 
