@@ -24,7 +24,7 @@ class TrimSettings(Settings):
 
 
 def trim(mesh, weights, settings) -> Mesh:
-    """Keep a stretch of each curve, from start to end by its length; faces are left out.
+    """Keep a stretch of each curve by its length, so that curves grow and vanish; faces are left out.
 
     weights  (V,) 0..1 from the step's field; at its first point a curve asks how much of the cut it takes
     Returns  a Mesh of curves

@@ -33,7 +33,7 @@ class WaveSettings(Settings):
     """How far they have run at the first frame, in waves."""
     breaks_up: str = choice("not", BREAKS)
     """Whether height and place of the crests vary, by a noise or for each point at random."""
-    breaks: float = number(60, soft=(5, 400), hard=(1e-3, None))
+    break_size: float = number(60, soft=(5, 400), hard=(1e-3, None))
     """Size of the noise that breaks them up."""
     churn: float = number(0, soft=(0, 8), hard=(0, 1000))
     """How many other breaks that noise passes through in each loop, or in each second."""
@@ -79,7 +79,7 @@ def _broken_up(points, settings, moment):
         count = len(points)
         varied = [chances(count, settings.seed) * 2 - 1, chances(count, settings.seed + 1) * 2 - 1]
     else:
-        noise = Resolved({**vars(settings), **EVEN, "size": settings.breaks})
+        noise = Resolved({**vars(settings), **EVEN, "size": settings.break_size})
         varied = [sample_noise(points, noise, moment, channel) for channel in (0, 1)]
     return 1 + OF_HEIGHT * varied[0], OF_WAVE * varied[1]
 
