@@ -1,13 +1,30 @@
 """All kinds, as explicit tables; nothing registers itself."""
 
 from .data.attribute import ATTRIBUTES
-from .kinds.builders import edges, points, subdivide, trim
+from .kinds.builders import cut, edges, extrude, points, ribbon, shards, struts, subdivide, trim, tube, web
 from .kinds.clauses import angle, beat, between, near, order, region, within
 from .kinds.clauses import noise as noise_clause
 from .kinds.clauses import picture as picture_clause
 from .kinds.clauses import rule as rule_clause
-from .kinds.curves import circle, helix, line, path, polygon
-from .kinds.deformers import bend, bulge, displace, inflate, rule_points, shear, stretch, taper, twist, wave
+from .kinds.curves import bolt, circle, helix, line, path, polygon
+from .kinds.deformers import (
+    bend,
+    bulge,
+    burst,
+    cling,
+    displace,
+    follow,
+    inflate,
+    morph,
+    relax,
+    rule_points,
+    shear,
+    stretch,
+    taper,
+    tie,
+    twist,
+    wave,
+)
 from .kinds.finishes import exposure, glow, vignette
 from .kinds.forms import (
     artwork,
@@ -35,13 +52,15 @@ from .values.functions import FUNCTIONS
 
 FORMS = (plane.KIND, box.KIND, sphere.KIND, cylinder.KIND, cone.KIND, pyramid.KIND, torus.KIND, disc.KIND, capsule.KIND,
          terrain.KIND, lettering.KIND, artwork.KIND, model.KIND, others.KIND)  # fmt: skip
-CURVES = (line.KIND, circle.KIND, polygon.KIND, helix.KIND, path.KIND)
+CURVES = (line.KIND, circle.KIND, polygon.KIND, helix.KIND, path.KIND, bolt.KIND)
 REPEATS = (row.KIND, grid.KIND, wheel.KIND, along.KIND, scatter.KIND, afterimage.KIND)
 MODULATORS = (shift.KIND, shuffle.KIND, drift.KIND, stagger.KIND, rule.KIND, aim.KIND, lag.KIND, tint.KIND,
               keep_size.KIND, make_room.KIND, hide.KIND)  # fmt: skip
 DEFORMERS = (displace.KIND, twist.KIND, bend.KIND, taper.KIND, bulge.KIND, shear.KIND, stretch.KIND, wave.KIND,
-             inflate.KIND, rule_points.KIND)  # fmt: skip
-BUILDERS = (subdivide.KIND, edges.KIND, trim.KIND, points.KIND)
+             inflate.KIND, rule_points.KIND, relax.KIND, cling.KIND, follow.KIND, morph.KIND, tie.KIND,
+             burst.KIND)  # fmt: skip
+BUILDERS = (subdivide.KIND, extrude.KIND, tube.KIND, ribbon.KIND, struts.KIND, web.KIND, shards.KIND, cut.KIND,
+            edges.KIND, trim.KIND, points.KIND)  # fmt: skip
 STEPS = FORMS + CURVES + REPEATS + MODULATORS + DEFORMERS + BUILDERS
 CLAUSES = (region.KIND, between.KIND, angle.KIND, noise_clause.KIND, rule_clause.KIND, near.KIND, within.KIND,
            order.KIND, beat.KIND, picture_clause.KIND)  # fmt: skip

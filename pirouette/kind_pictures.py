@@ -27,6 +27,20 @@ BEFORE = {
     "modulate": TILES,
     "deform": [{"id": "bar", "kind": "box", "settings": {"width": 60, "height": 150, "depth": 60, "parts": 24}}],
     "trim": [HELIX],
+    "tube": [HELIX],
+    "ribbon": [HELIX],
+    "web": [BALL, {"id": "strewn", "kind": "scatter", "settings": {"count": 150}}],
+    "struts": [{"id": "ball", "kind": "sphere", "settings": {"radius": 66, "rings": 8, "segments": 14}}],
+    "extrude": [{"id": "ball", "kind": "sphere", "settings": {"radius": 56, "rings": 10, "segments": 18}}],
+    "shards": [BALL],
+    "burst": [BALL, {"id": "broken", "kind": "shards", "settings": {"count": 30, "seed": 4}}],
+    "cling": [{"id": "sheet", "kind": "plane", "settings": {"width": 150, "height": 90, "across": 40, "up": 24}}],
+    "follow": [{"id": "bar", "kind": "box", "settings": {"width": 300, "height": 14, "depth": 14, "parts": 60}}],
+    "morph": [{"id": "ball", "kind": "sphere", "settings": {"radius": 62, "rings": 24, "segments": 48}}],
+    "relax": [
+        {"id": "box", "kind": "box", "settings": {"width": 100, "height": 100, "depth": 100, "parts": 2}},
+        {"id": "finer", "kind": "subdivide", "settings": {"times": 3, "surface": "as it is"}},
+    ],
     "points": [{"id": "ball", "kind": "sphere", "settings": {"radius": 62, "rings": 14, "segments": 24}}],
     "build": [{"id": "box", "kind": "box", "settings": {"width": 110, "height": 110, "depth": 110}}],
 }
@@ -58,7 +72,21 @@ SHOWN = {
     "wave": {"height": 14, "length": 70},
     "inflate": {"amount": 6, "roundness": 0.6},
     "rule_points": {"place": [{"sort": "formula", "text": "14 * wave(y / 70)"}, 0, 0]},
+    "relax": {"keeps": "nothing", "times": 40},
+    "cling": {"onto": "ball", "off": 2},
+    "follow": {"curve": "round", "fit": "at its own length"},
+    "morph": {"into": "tower", "amount": 0.6, "by": "nearest place"},
+    "tie": {"to": ["hand"], "takes": "points within a radius", "radius": 30, "fade": 80},
+    "burst": {"distance": 34, "spin": 70},
     "subdivide": {"times": 3},
+    "extrude": {"distance": 12, "inset": 0.3},
+    "tube": {"width": 13, "thick": "in the middle"},
+    "ribbon": {"width": 22},
+    "struts": {"width": 5},
+    "web": {"reach": 26, "most": 5},
+    "shards": {"count": 30, "gap": 5},
+    "cut": {"by": ["cutter"]},
+    "bolt": {"branches": 6, "start": [0, 70, 0], "end": [0, -70, 0]},
     "edges": {"which": "all"},
     "trim": {"start": 0.2, "end": 0.75},
     "lettering": {"text": "Kite", "size": 88, "depth": 18},
@@ -66,6 +94,18 @@ SHOWN = {
     "artwork": {"file": "kite-mark.svg", "depth": 14},
     "terrain": {"parts": 60},
     "helix": {},
+}
+# A guide that has pulled aside what it holds.
+HAND = {
+    "id": "hand",
+    "name": "Hand",
+    "place": {
+        "position": [
+            {"sort": "keyed", "keys": [{"frame": 0, "value": 0}, {"frame": 30, "value": 60}]},
+            {"sort": "keyed", "keys": [{"frame": 0, "value": 60}, {"frame": 30, "value": 50}]},
+            0,
+        ]
+    },
 }
 SWINGS = {"position": [{"sort": "swing", "middle": 0, "amount": 190, "times": 1}, 0, 0]}
 
@@ -75,9 +115,10 @@ LINE = {"id": "look", "kind": "wire", "settings": {"colour": "#f0a830", "width":
 DRAWN_AS = {
     "edges": LINE,
     "trim": LINE,
+    "web": {"id": "look", "kind": "wire", "settings": {"colour": "#f0a830", "width": 5}},
     "points": {"id": "look", "kind": "dots", "settings": {"colour": "#f0a830", "size": 5}},
 }
-FACING = ("lettering", "artwork", "circle", "polygon", "path", "wheel")
+FACING = ("follow", "bolt", "lettering", "artwork", "circle", "polygon", "path", "wheel")
 # A wall of tiles that grow and redden where a field is.
 WALL = [
     {"id": "tile", "kind": "box", "settings": {"width": 11, "height": 11, "depth": 11}},
@@ -141,7 +182,11 @@ def _step(kind) -> dict:
     place = {"rotation": turned, **(SWINGS if moves else {})}
     look = DRAWN_AS.get(kind.id, LINE if kind in catalogue.CURVES else PAPER)
     shown = _figure("Shown", [*BEFORE.get(kind.id, BEFORE[kind.group]), step], [look], place=place)
-    return _scene(kind, [shown, _hidden("Ball", BALL), _hidden("Round", _ring(70))])
+    tower = {"id": "tower", "kind": "box", "settings": {"width": 50, "height": 150, "depth": 50}}
+    cutter = _hidden("Cutter", {**BALL, "settings": {**BALL["settings"], "radius": 68}})
+    cutter["place"] = {"position": [30, 36, 44]}
+    others = [_hidden("Ball", BALL), _hidden("Round", _ring(70)), _hidden("Tower", tower), cutter]
+    return _scene(kind, [shown, *others], guides=[HAND])
 
 
 def _clause(kind) -> dict:

@@ -47,6 +47,9 @@ ATTRIBUTES = {
         Attribute("velocity", 3, BLENDED, "which way and how fast it moves, in units per second"),
         Attribute("speed", 0, BLENDED, "how fast it moves, in units per second"),
         Attribute("order", 0, BLENDED, "where it stands in the order: 0 for the first, 1 for the last", (0, 1)),
+        Attribute(
+            "inner", 0, NEAREST, "1 on faces that were inside before the shape was cut or broken, else 0", (0, 1)
+        ),
         Attribute("seed", 0, NEAREST, "a number of its own, which it keeps"),
     )
 }

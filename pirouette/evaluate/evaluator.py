@@ -202,9 +202,9 @@ class Evaluator:
             self._field_keys[field.id] = fields.field_key(self, field)
         return self._field_keys[field.id]
 
-    def links(self, settings, resolved, matrix=links.IDENTITY, with_rest=False):
+    def links(self, settings, resolved, matrix=links.IDENTITY, first_matrix=None):
         """Return the links of settings by name, and keys of all of them; see links.py."""
-        return links.links_of(self, settings, resolved, matrix, with_rest)
+        return links.links_of(self, settings, resolved, matrix, first_matrix)
 
     # --- shapes ---------------------------------------------------------------------------------------------------
 

@@ -14,34 +14,40 @@ from .size import expanded
 IDENTITY = np.eye(4)
 
 
-def links_of(ev, settings, resolved, matrix, with_rest) -> tuple[dict[str, Link], tuple]:
+def links_of(ev, settings, resolved, matrix, first_matrix=None) -> tuple[dict[str, Link], tuple]:
     """Return the links of settings by name, and keys of all of them.
 
     matrix     (4, 4) from the space of who refers to the world
-    with_rest  whether figures are wanted as they are at the first frame, too; their keys then hold that
+    first_matrix  the same at the first frame, if things are wanted as they are then, too; their keys then hold that
     """
     links = {}
     for name, setting in settings.declared().items():
         value = getattr(resolved, name)
         if setting.sort == "reference" and value is not None:
-            links[name] = _link(ev, setting.choices, value, matrix, with_rest)
+            links[name] = _link(ev, setting.choices, value, matrix, first_matrix)
         elif setting.sort == "references":
             for number, thing_id in enumerate(value):
-                links[f"{name}/{number}"] = _link(ev, setting.choices, thing_id, matrix, with_rest)
+                links[f"{name}/{number}"] = _link(ev, setting.choices, thing_id, matrix, first_matrix)
         elif setting.sort == "asset" and value is not None:
             asset = ev.scene.library.find(value)
             links[name] = Link(content_key("asset", asset.digest), IDENTITY, asset=asset)
     return links, tuple((name, link.key) for name, link in links.items())
 
 
-def _link(ev, families, thing_id, matrix, with_rest) -> Link:
+def _link(ev, families, thing_id, matrix, first_matrix) -> Link:
     scene = ev.scene
     if "fields" in families and thing_id in scene.fields_by_id:
         return _field_link(ev, scene.fields_by_id[thing_id], matrix)
     back, matrix_of_thing = np.linalg.pinv(matrix), ev.thing_matrix(thing_id)
     relative = back @ matrix_of_thing
+    more, first_key = {}, None
+    if first_matrix is not None:
+        first = ev.at(scene.moment(0.0))
+        place = first.thing_matrix(thing_id)
+        more = {"first": np.linalg.pinv(first_matrix) @ place, "first_here": back @ place}
+        first_key = tuple(more.values())
     if "guides" in families and thing_id in scene.guides_by_id:
-        return Link(content_key("guide", relative, matrix_of_thing), relative, matrix_of_thing)
+        return Link(content_key("guide", relative, matrix_of_thing, first_key), relative, matrix_of_thing, **more)
     figure = scene.figures_by_id[thing_id]
     shape = ev.shape_of(figure)
 
@@ -53,13 +59,10 @@ def _link(ev, families, thing_id, matrix, with_rest) -> Link:
         here = mesh()
         return ev.memo.get(content_key("tree", here.key), lambda: tree_over(here))
 
-    more = {}
-    first_key = None
-    if with_rest:
-        first = ev.at(scene.moment(0.0))
-        first_shape, there = first.shape_of(figure), back @ first.figure_matrix(figure)
-        first_key = first_shape.key, there
-        more["make_rest"] = lambda: _mesh_of(ev, first_shape, there)
+    if first_matrix is not None:
+        first_shape = first.shape_of(figure)
+        first_key = first_shape.key, *first_key
+        more["make_rest"] = lambda: _mesh_of(ev, first_shape, more["first_here"])
     key = content_key("figure", shape.key, relative, matrix_of_thing, first_key)
     return Link(key, relative, matrix_of_thing, shape, mesh, make_tree=tree, **more)
 

@@ -8,7 +8,7 @@ import numpy as np
 from ..data import Copies, Mesh
 from ..data.key import content_key
 from ..kernels.geometry.place import carried
-from ..schema.kind import arguments_of
+from ..schema.kind import WHOLE, arguments_of
 from . import past
 from .size import MAX_DELAYS, check_size, expanded
 
@@ -57,9 +57,8 @@ class Offers:
         ev = run.ev
         self.settings = ev.resolve(self.step.settings, self.path)
         self.limit = ev.scene.fields_by_id[self.step.only_where] if self.step.only_where else None
-        self.links, self.link_keys = ev.links(
-            self.step.settings, self.settings, run.matrix, with_rest="rest" in self.kind.arguments
-        )
+        first_matrix = run.at(ev.moment.at(0.0)).matrix if "rest" in self.kind.arguments else None
+        self.links, self.link_keys = ev.links(self.step.settings, self.settings, run.matrix, first_matrix)
         self._earlier = {}
 
     def of(self, shape) -> "Offers":
@@ -140,15 +139,23 @@ class Offers:
 
     # --- what weights, directions and formulas are asked for ------------------------------------------------------
 
+    @property
+    def moves_copies(self) -> bool:
+        """True if the step changes copies as a whole, and not their points."""
+        if self.kind.group == "modulate":
+            return True
+        moves = self.kind.moves_copies
+        return moves is not None and isinstance(self.shape, Copies) and self.settings.moves == WHOLE
+
     @cached_property
     def places(self) -> np.ndarray:
         """(N, 3) of the points or copies that the step changes."""
-        return self.copies.position if self.kind.group == "modulate" else self.mesh.points
+        return self.copies.position if self.moves_copies else self.mesh.points
 
     @cached_property
     def attributes(self):
         """What those carry, by name."""
-        return self.copies.at_copies if self.kind.group == "modulate" else self.mesh.attributes()
+        return self.copies.at_copies if self.moves_copies else self.mesh.attributes()
 
     def weights_at(self, places, attributes) -> np.ndarray:
         """(N,) weights of the step's field at (N, 3) places in the figure's space that carry attributes."""

@@ -182,8 +182,13 @@ def _modulate(offers):
 
 
 def _deform(offers):
+    if offers.moves_copies:
+        return offers.call(offers.kind.moves_copies)
     mesh = offers.whole
-    return mesh.with_points(offers.call()) if len(mesh.points) else mesh
+    if not len(mesh.points):
+        return mesh
+    made = offers.call()
+    return made if isinstance(made, Mesh) else mesh.with_points(made)
 
 
 def _build(offers):

@@ -3,6 +3,9 @@
 import numpy as np
 
 from ..kernels.geometry.place import unit_rows
+from .weld import welded
+
+WHICH = ("all", "borders", "sharp ones", "borders and sharp ones")
 
 
 def edges_where(mesh, which: str, angle: float) -> np.ndarray:
@@ -15,9 +18,9 @@ def edges_where(mesh, which: str, angle: float) -> np.ndarray:
     if which == "all" or not topology.face_count:
         return topology.face_edges
     # Points in one place are one, and faces without an area join nothing: forms double points where they are creased.
-    _, point, place = np.unique(mesh.points, axis=0, return_index=True, return_inverse=True)
+    point, place = welded(mesh.points)
     area = np.linalg.norm(mesh.face_vectors, axis=1)
-    ways = np.sort(place.reshape(-1)[topology.half_edges], axis=1).astype(np.int64)
+    ways = np.sort(place[topology.half_edges], axis=1).astype(np.int64)
     face = np.repeat(np.arange(topology.face_count), topology.sizes)
     counts = (area > area.max() * 1e-7)[face] & (ways[:, 0] != ways[:, 1])
     ways, face = ways[counts], face[counts]

@@ -18,7 +18,7 @@ def trimmed(mesh: Mesh, starts, ends) -> Mesh:
     if lines is None or not lines.count:
         return Mesh.empty()
     starts, ends = np.clip(starts, 0, 1), np.clip(ends, 0, 1)
-    offsets, corners, shares = _unrolled(mesh.points, lines)
+    offsets, corners, shares = unrolled(mesh.points, lines)
     numbers = np.flatnonzero((ends > starts) & (np.diff(offsets) > 1))
     # Each curve has a range of its own, so that all are searched at once.
     ranges = 2.0 * np.repeat(np.arange(lines.count), np.diff(offsets)) + shares
@@ -30,7 +30,7 @@ def trimmed(mesh: Mesh, starts, ends) -> Mesh:
     rows = np.arange(sizes.sum()) - np.repeat(begins - first, sizes)
     share = np.zeros(len(rows), np.float32)
     share[begins], rows[finals], share[finals] = first_share, last, last_share
-    cut = _mixed(mesh, corners[rows], corners[np.minimum(rows + 1, len(corners) - 1)], share)
+    cut = mixed(mesh, corners[rows], corners[np.minimum(rows + 1, len(corners) - 1)], share)
     closed = lines.closed[numbers] & (starts[numbers] <= 0) & (ends[numbers] >= 1)
     keep = _kept(cut.points, begins, finals[closed])
     topology = Topology.of_lines(np.add.reduceat(keep.astype(int), begins) if len(begins) else sizes, closed)
@@ -49,7 +49,7 @@ def _kept(points, begins, ends_of_closed) -> np.ndarray:
     return keep
 
 
-def _unrolled(points, lines: Lines):
+def unrolled(points, lines: Lines):
     """Offsets, corners and shares 0..1 of curves, the first point of each closed one again at its end."""
     counts = lines.sizes + (lines.closed & (lines.sizes > 0))
     offsets = np.concatenate([[0], np.cumsum(counts)])
@@ -77,7 +77,7 @@ def _found(ranges, shares, offsets, numbers, places):
     return row, np.clip(share, 0, 1)
 
 
-def _mixed(mesh, first, second, share) -> Mesh:
+def mixed(mesh, first, second, share) -> Mesh:
     """Points between two others each, with all that they carry; joined by nothing."""
     column = share[:, None]
     blended = lambda array: array[first] * (1 - column) + array[second] * column  # noqa: E731

@@ -1,6 +1,6 @@
 """How a kind is declared: its settings, its function, its sentence."""
 
-from .kind import Kind, Simulation
+from .kind import EACH_POINT, MOVES, WHOLE, Kind, Simulation
 from .setting import (
     Setting,
     asset,
@@ -22,6 +22,9 @@ from .setting import (
 from .settings import Resolved, Settings, read_settings
 
 __all__ = [
+    "EACH_POINT",
+    "MOVES",
+    "WHOLE",
     "Kind",
     "Resolved",
     "Setting",

@@ -8,6 +8,8 @@ from functools import cache, cached_property
 
 from .settings import Settings
 
+# What a deformer that can do either moves, as its setting `moves` says.
+WHOLE, EACH_POINT = MOVES = ("whole copies", "each point")
 GROUPS = ("form", "repeat", "modulate", "deform", "build", "clause", "finish", "look", "light")
 
 
@@ -45,6 +47,7 @@ class Kind:
     estimate    how many points (forms, builders) or copies (repeats) will come out; takes those it names of
                 `settings`, `shape` and `links`. Asked before anything is allocated
     advice      (shape, settings, links) -> why the step can have no effect as it is, or ""
+    moves_copies  for deformers whose setting `moves` is one of MOVES: the function that moves copies as they are
     ways        for clauses: (points, settings, moment, links) -> two (N, 3) unit vectors, away from and along it
     simulation  for kinds with a past, whose function asks for the `state`
     icon        the name of the small drawing that the page shows beside it
@@ -58,6 +61,7 @@ class Kind:
     version: int = 1
     estimate: Callable | None = None
     advice: Callable | None = None
+    moves_copies: Callable | None = None
     ways: Callable | None = None
     simulation: Simulation | None = None
     icon: str = "settings"
@@ -75,7 +79,7 @@ class Kind:
 
     @cached_property
     def arguments(self) -> tuple[str, ...]:
-        return arguments_of(self.function)
+        return tuple(dict.fromkeys((*arguments_of(self.function), *arguments_of(self.moves_copies))))
 
     @cached_property
     def looks_back(self) -> bool:
@@ -95,7 +99,7 @@ class Kind:
     def call(self, **offered):
         """Call the function with those of the offered arguments that it names; some may be missing."""
         offered = {"links": {}, "directions": None, "check_wanted": lambda: None, **offered}
-        return self.function(**{name: offered[name] for name in self.arguments})
+        return self.function(**{name: offered[name] for name in arguments_of(self.function)})
 
     def estimated(self, **offered) -> int:
         """Return how many points or copies will come out."""

@@ -221,6 +221,122 @@ def _crossings(queries, way, within, out):
         out[q] = count
 
 
+@exact_kernel
+def _struck(queries, way, within, nearest, barys, distances):
+    """The nearest triangle on the line through each point, before or behind; distances along the way, inf if none."""
+    points, items, order, boxes, first_leaf = within
+    stack = np.empty(DEEPEST, I)
+    for q in range(len(queries)):
+        x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
+        best = np.inf
+        depth = 1
+        stack[0] = 0
+        while depth > 0:
+            depth -= 1
+            node = stack[depth]
+            box = boxes[node]
+            near = -np.inf
+            far = np.inf
+            for k in range(3):
+                at = x if k == 0 else (y if k == 1 else z)
+                if way[k] == 0:
+                    if at < box[k] or at > box[k + 3]:
+                        far = -np.inf
+                    continue
+                a = (box[k] - at) / way[k]
+                b = (box[k + 3] - at) / way[k]
+                near = max(near, min(a, b))
+                far = min(far, max(a, b))
+            if near > far + 1e-6 * (1 + abs(far)) or max(near, -far) > abs(best):
+                continue
+            if node < first_leaf:
+                stack[depth] = 2 * node + 1
+                stack[depth + 1] = 2 * node + 2
+                depth += 2
+                continue
+            leaf = node - first_leaf
+            for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
+                item = items[order[n]]
+                a, b, c = points[item[0]], points[item[1]], points[item[2]]
+                ux, uy, uz = D(b[0]) - a[0], D(b[1]) - a[1], D(b[2]) - a[2]
+                vx, vy, vz = D(c[0]) - a[0], D(c[1]) - a[1], D(c[2]) - a[2]
+                px = way[1] * vz - way[2] * vy
+                py = way[2] * vx - way[0] * vz
+                pz = way[0] * vy - way[1] * vx
+                det = ux * px + uy * py + uz * pz
+                if det == 0:
+                    continue
+                tx, ty, tz = x - a[0], y - a[1], z - a[2]
+                u = (tx * px + ty * py + tz * pz) / det
+                sx = ty * uz - tz * uy
+                sy = tz * ux - tx * uz
+                sz = tx * uy - ty * ux
+                v = (way[0] * sx + way[1] * sy + way[2] * sz) / det
+                # A hair beyond its edges, so that nothing slips through between two triangles.
+                if u < -1e-9 or v < -1e-9 or u + v > 1 + 1e-9:
+                    continue
+                t = (vx * sx + vy * sy + vz * sz) / det
+                if abs(t) < abs(best) or (abs(t) == abs(best) and order[n] < nearest[q]):
+                    best = t
+                    nearest[q] = order[n]
+                    barys[q, 0], barys[q, 1], barys[q, 2] = 1.0 - u - v, u, v
+        distances[q] = best
+
+
+@exact_kernel
+def _met(starts, ends, within, counts, offsets, out):
+    """Where segments pass through triangles, as shares of their lengths; counted if `out` is empty, else written."""
+    points, items, order, boxes, first_leaf = within
+    stack = np.empty(DEEPEST, I)
+    for q in range(len(starts)):
+        x, y, z = D(starts[q, 0]), D(starts[q, 1]), D(starts[q, 2])
+        wx, wy, wz = D(ends[q, 0]) - x, D(ends[q, 1]) - y, D(ends[q, 2]) - z
+        found = 0
+        depth = 1
+        stack[0] = 0
+        while depth > 0:
+            depth -= 1
+            node = stack[depth]
+            box = boxes[node]
+            near, far = 0.0, 1.0
+            for k in range(3):
+                at = x if k == 0 else (y if k == 1 else z)
+                way = wx if k == 0 else (wy if k == 1 else wz)
+                if way == 0:
+                    if at < box[k] or at > box[k + 3]:
+                        far = -1.0
+                    continue
+                a, b = (box[k] - at) / way, (box[k + 3] - at) / way
+                near, far = max(near, min(a, b)), min(far, max(a, b))
+            if near > far + 1e-9:
+                continue
+            if node < first_leaf:
+                stack[depth] = 2 * node + 1
+                stack[depth + 1] = 2 * node + 2
+                depth += 2
+                continue
+            leaf = node - first_leaf
+            for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
+                item = items[order[n]]
+                a, b, c = points[item[0]], points[item[1]], points[item[2]]
+                ux, uy, uz = D(b[0]) - a[0], D(b[1]) - a[1], D(b[2]) - a[2]
+                vx, vy, vz = D(c[0]) - a[0], D(c[1]) - a[1], D(c[2]) - a[2]
+                px, py, pz = wy * vz - wz * vy, wz * vx - wx * vz, wx * vy - wy * vx
+                det = ux * px + uy * py + uz * pz
+                if det == 0:
+                    continue
+                tx, ty, tz = x - a[0], y - a[1], z - a[2]
+                u = (tx * px + ty * py + tz * pz) / det
+                sx, sy, sz = ty * uz - tz * uy, tz * ux - tx * uz, tx * uy - ty * ux
+                v = (wx * sx + wy * sy + wz * sz) / det
+                t = (vx * sx + vy * sy + vz * sz) / det
+                if u >= 0 and v >= 0 and u + v <= 1 and t >= 0 and t <= 1:
+                    if len(out):
+                        out[offsets[q] + found] = t
+                    found += 1
+        counts[q] = found
+
+
 class Tree:
     """A tree of boxes over triangles (T, 3) or segments (S, 2) of points (V, 3)."""
 
@@ -267,6 +383,42 @@ class Tree:
             2048,
         )
         return nearest, barys, distances
+
+    def struck(self, queries, way) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Return for (Q, 3) points the nearest triangle on the lines through them along a way (3,), before or behind.
+
+        Returns  (Q,) items, (Q, 3) float64 barycentrics, and (Q,) distances along the way, inf where there is none
+        Source   T. Möller and B. Trumbore, "Fast, minimum storage ray-triangle intersection", Journal of Graphics
+                 Tools 2 (1997)
+        """
+        queries, way = frozen(queries), np.asarray(way, np.float64)
+        nearest = np.zeros(len(queries), np.int32)
+        barys, distances = np.zeros((len(queries), 3)), np.full(len(queries), np.inf)
+        if len(self.items):
+            in_slices(
+                lambda a, b: _struck(queries[a:b], way, self._boxed, nearest[a:b], barys[a:b], distances[a:b]),
+                len(queries),
+                2048,
+            )
+        return nearest, barys, distances
+
+    def met(self, starts, ends) -> tuple[np.ndarray, np.ndarray]:
+        """Return where segments (Q, 3) to (Q, 3) pass through the triangles.
+
+        Returns  (M,) numbers of segments, and (M,) float64 shares of their lengths, sorted by both
+        """
+        starts, ends = frozen(starts), frozen(ends)
+        counts, nothing = np.zeros(len(starts), np.int64), np.zeros(0)
+        if not len(self.items) or not len(starts):
+            return counts[:0], nothing
+        _met(starts, ends, self._boxed, counts, counts, nothing)
+        total = int(counts.sum())
+        shares = np.empty(total)
+        if total:
+            _met(starts, ends, self._boxed, counts, np.cumsum(counts) - counts, shares)
+        numbers = np.repeat(np.arange(len(starts)), counts)
+        order = np.lexsort((shares, numbers))
+        return numbers[order], shares[order]
 
     def places(self, nearest, barys) -> np.ndarray:
         """Return the (Q, 3) float32 points that items and barycentrics name."""

@@ -3,10 +3,8 @@
 import numpy as np
 
 from ...data import Mesh, sources_of
-from ...geometry.edges import chained, edges_where
+from ...geometry.edges import WHICH, chained, edges_where
 from ...schema import Kind, Settings, choice, number
-
-WHICH = ("all", "borders", "sharp ones", "borders and sharp ones")
 
 
 class EdgesSettings(Settings):

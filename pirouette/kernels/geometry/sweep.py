@@ -1,0 +1,192 @@
+"""Sections swept along curves: frames that turn as little as can be, and rings that meet at bends without crossing.
+
+Source  M. Bergou et al., "Discrete elastic rods", ACM Transactions on Graphics 27 (2008), for the frames: a side is
+        carried from one straight stretch to the next by the smallest turn between them.
+"""
+
+import numpy as np
+
+from ..compile import exact_kernel, frozen
+from ..threads import in_slices
+from ..types import D
+
+# Where a curve turns back so sharply that a mitre would be longer than this many radii, it is cut off.
+MITRE = 4.0
+SMALL = 1e-12
+
+
+@exact_kernel
+def _unit(x, y, z):
+    length = np.sqrt(x * x + y * y + z * z)
+    if length < SMALL:
+        return 0.0, 0.0, 0.0
+    return x / length, y / length, z / length
+
+
+@exact_kernel
+def _first_side(points, start, stop, closed, dx, dy, dz):
+    """A side of the first stretch that lies in the plane of a flat curve; of a straight one, any across it."""
+    nx = ny = nz = 0.0
+    for i in range(start, stop - 1 + closed):
+        j = i + 1 if i + 1 < stop else start
+        ax, ay, az = points[i, 0] - points[start, 0], points[i, 1] - points[start, 1], points[i, 2] - points[start, 2]
+        bx, by, bz = points[j, 0] - points[start, 0], points[j, 1] - points[start, 1], points[j, 2] - points[start, 2]
+        nx += ay * bz - az * by
+        ny += az * bx - ax * bz
+        nz += ax * by - ay * bx
+    extent = 0.0
+    for i in range(start, stop):
+        for k in range(3):
+            extent = max(extent, abs(points[i, k] - points[start, k]))
+    if np.sqrt(nx * nx + ny * ny + nz * nz) < 1e-4 * extent * extent:
+        # Straight: the z axis is its plane's normal, or the y axis for one that runs along z.
+        nx, ny, nz = (0.0, 0.0, 1.0) if abs(dz) < 0.9 else (0.0, 1.0, 0.0)
+    sx, sy, sz = _unit(ny * dz - nz * dy, nz * dx - nx * dz, nx * dy - ny * dx)
+    if sx == 0 and sy == 0 and sz == 0:
+        nx, ny, nz = (0.0, 1.0, 0.0) if abs(dy) < 0.9 else (1.0, 0.0, 0.0)
+        sx, sy, sz = _unit(ny * dz - nz * dy, nz * dx - nx * dz, nx * dy - ny * dx)
+    return sx, sy, sz
+
+
+@exact_kernel
+def _carried(sx, sy, sz, ax, ay, az, bx, by, bz):
+    """A side (sx…) turned as a way (ax…) turns by the smallest angle to another (bx…); unit vectors."""
+    cos = ax * bx + ay * by + az * bz
+    if cos < -1 + 1e-9:
+        # Straight back: about the side itself, which then stays.
+        return sx, sy, sz
+    cx, cy, cz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+    along = (cx * sx + cy * sy + cz * sz) / (1 + cos)
+    x = cos * sx + cy * sz - cz * sy + cx * along
+    y = cos * sy + cz * sx - cx * sz + cy * along
+    z = cos * sz + cx * sy - cy * sx + cz * along
+    # Kept at a right angle, so that nothing adds up over thousands of turns.
+    off = x * bx + y * by + z * bz
+    return _unit(x - off * bx, y - off * by, z - off * bz)
+
+
+@exact_kernel
+def _frames(points, offsets, closed, first, last, ways, sides, planes, rolls):
+    """For curves first..last: at each point the way onwards, a side of it, and the normal of the plane of its ring."""
+    for curve in range(first, last):
+        start, stop = offsets[curve], offsets[curve + 1]
+        is_closed = closed[curve]
+        length = 0.0
+        for i in range(start, stop):
+            j = i + 1
+            if j == stop:
+                if not is_closed:
+                    for k in range(3):
+                        ways[i, k] = ways[i - 1, k]
+                    break
+                j = start
+            x, y, z = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1], points[j, 2] - points[i, 2]
+            ways[i, 0], ways[i, 1], ways[i, 2] = _unit(x, y, z)
+            rolls[i] = length
+            length += np.sqrt(x * x + y * y + z * z)
+        sx, sy, sz = _first_side(points, start, stop, is_closed, ways[start, 0], ways[start, 1], ways[start, 2])
+        sides[start, 0], sides[start, 1], sides[start, 2] = sx, sy, sz
+        for i in range(start, stop):
+            before = i - 1 if i > start else (stop - 1 if is_closed else start)
+            ax, ay, az = ways[before, 0], ways[before, 1], ways[before, 2]
+            bx, by, bz = ways[i, 0], ways[i, 1], ways[i, 2]
+            if i > start:
+                sx, sy, sz = _carried(sx, sy, sz, ax, ay, az, bx, by, bz)
+                sides[i, 0], sides[i, 1], sides[i, 2] = sx, sy, sz
+            px, py, pz = _unit(ax + bx, ay + by, az + bz)
+            if px * bx + py * by + pz * bz < SMALL:
+                px, py, pz = bx, by, bz
+            planes[i, 0], planes[i, 1], planes[i, 2] = px, py, pz
+        rest = 0.0
+        if is_closed:
+            dx, dy, dz = ways[start, 0], ways[start, 1], ways[start, 2]
+            sx, sy, sz = _carried(sx, sy, sz, ways[stop - 1, 0], ways[stop - 1, 1], ways[stop - 1, 2], dx, dy, dz)
+            ux, uy, uz = sides[start, 0], sides[start, 1], sides[start, 2]
+            across = (sy * uz - sz * uy) * dx + (sz * ux - sx * uz) * dy + (sx * uy - sy * ux) * dz
+            rest = np.arctan2(across, sx * ux + sy * uy + sz * uz)
+        for i in range(start, stop):
+            rolls[i] = rest * rolls[i] / max(length, SMALL) if i < stop - 1 or is_closed else 0.0
+
+
+def frames(points, offsets, closed):
+    """Return for the points of curves, one curve after the other, what their rings need.
+
+    points   (P, 3) float64, no two neighbours in one place; at least two to a curve
+    offsets  (L + 1,) int64
+    closed   (L,) bool
+    Returns  ways (P, 3) unit vectors to the next point, sides (P, 3) at right angles to these, planes (P, 3) normals
+             between the ways before and after, and rolls (P,) radians about the ways that bring a closed curve's last
+             side back to its first
+    """
+    points, closed = np.ascontiguousarray(points, D), np.ascontiguousarray(closed, bool)
+    offsets = np.ascontiguousarray(offsets, np.int64)
+    ways, sides, planes = (np.empty((len(points), 3)) for _ in range(3))
+    rolls = np.empty(len(points))
+    in_slices(lambda a, b: _frames(points, offsets, closed, a, b, ways, sides, planes, rolls), len(closed), 64)
+    return ways, sides, planes, rolls
+
+
+@exact_kernel
+def _offsets(ways, sides, planes, rolls, radii, section, start, stop, out):
+    """For points start..stop: from each to its ring, in the plane between the stretches that meet there."""
+    count = len(section)
+    for i in range(start, stop):
+        dx, dy, dz = ways[i, 0], ways[i, 1], ways[i, 2]
+        sx, sy, sz = sides[i, 0], sides[i, 1], sides[i, 2]
+        tx, ty, tz = dy * sz - dz * sy, dz * sx - dx * sz, dx * sy - dy * sx
+        px, py, pz = planes[i, 0], planes[i, 1], planes[i, 2]
+        facing = max(px * dx + py * dy + pz * dz, 1.0 / MITRE)
+        cos, sin = np.cos(rolls[i]), np.sin(rolls[i])
+        for k in range(count):
+            a = radii[i] * (section[k, 0] * cos - section[k, 1] * sin)
+            b = radii[i] * (section[k, 0] * sin + section[k, 1] * cos)
+            x, y, z = a * sx + b * tx, a * sy + b * ty, a * sz + b * tz
+            slide = (x * px + y * py + z * pz) / facing
+            out[i * count + k, 0], out[i * count + k, 1] = x - slide * dx, y - slide * dy
+            out[i * count + k, 2] = z - slide * dz
+
+
+@exact_kernel
+def _rings(points, before, after, offsets, count, start, stop, out):
+    """Rings of points start..stop: where two would cross, both end before, each by its share."""
+    for i in range(start, stop):
+        for k in range(count):
+            reach = 1.0
+            for side in range(2):
+                j = before[i] if side == 0 else after[i]
+                if j < 0:
+                    continue
+                x, y, z = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1], points[j, 2] - points[i, 2]
+                length = np.sqrt(x * x + y * y + z * z)
+                mine = other = 0.0
+                for c in range(3):
+                    way = (points[j, c] - points[i, c]) / length
+                    mine += offsets[i * count + k, c] * way
+                    other -= offsets[j * count + k, c] * way
+                taken = max(mine, 0.0) + max(other, 0.0)
+                if mine > 0 and taken > length:
+                    reach = min(reach, length / taken)
+            for c in range(3):
+                out[i * count + k, c] = points[i, c] + offsets[i * count + k, c] * reach
+
+
+def rings(points, before, after, found, radii, section) -> np.ndarray:
+    """Return (P * K, 3) float32: a section around each point of curves, ring by ring.
+
+    A ring lies in the plane between the two stretches that meet there, so that both keep their width; where it would
+    cross the ring beside it, both end where they meet, so that inner bends never cross themselves.
+
+    before, after  (P,) the numbers of the points beside each, -1 at an end
+    found          what frames returned, its rolls those that are wanted
+    radii          (P,) half widths
+    section        (K, 2) places across a curve, along its side and its third axis, 1 away from it at a half width
+    """
+    points, section = np.ascontiguousarray(points, D), np.ascontiguousarray(section, D)
+    radii = np.ascontiguousarray(radii, D)
+    ways, sides, planes, rolls = (np.ascontiguousarray(array, D) for array in found)
+    before, after = np.ascontiguousarray(before, np.int64), np.ascontiguousarray(after, np.int64)
+    count, size = len(section), max(64, (1 << 15) // max(len(section), 1))
+    offsets, out = np.empty((len(points) * count, 3)), np.empty((len(points) * count, 3), np.float32)
+    in_slices(lambda a, b: _offsets(ways, sides, planes, rolls, radii, section, a, b, offsets), len(points), size)
+    in_slices(lambda a, b: _rings(points, before, after, offsets, count, a, b, out), len(points), size)
+    return frozen(out)
