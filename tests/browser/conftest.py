@@ -16,6 +16,8 @@ from playwright.sync_api import sync_playwright
 from tests.scenes import ROOT
 
 CHROMIUM = "/usr/bin/chromium"
+# Whatever takes longer never happens; a slow or busy machine takes its time.
+PATIENCE_SECONDS = 90
 FLAGS = [
     "--no-sandbox",
     "--use-angle=swiftshader",
@@ -74,8 +76,17 @@ class Studio:
             self.kill()
 
     def get(self, path):
-        with urllib.request.urlopen(self.url + path, timeout=20) as answer:
+        with urllib.request.urlopen(self.url + path, timeout=PATIENCE_SECONDS) as answer:
             return json.load(answer)
+
+    def add(self, document) -> int:
+        """Store a scene as a page of its own origin does; its id."""
+        token = "t" * 32
+        headers = {"Content-Type": "application/json", "Cookie": f"csrftoken={token}", "X-CSRFToken": token}
+        body = json.dumps(document).encode()
+        request = urllib.request.Request(self.url + "/api/scenes", body, headers, method="POST")
+        with urllib.request.urlopen(request, timeout=PATIENCE_SECONDS) as answer:
+            return json.load(answer)["id"]
 
     def scene(self, name) -> int:
         return next(scene["id"] for scene in self.get("/api/scenes") if scene["name"] == name)
@@ -99,11 +110,27 @@ def chromium():
         browser.close()
 
 
+@pytest.fixture(scope="session")
+def window(chromium):
+    """What all tests' pages are opened in, so that their scripts are fetched once."""
+    context = chromium.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    yield context
+    context.close()
+
+
 @contextmanager
 def page_of(chromium, studio, width=1280, height=800):
+    """A page that shares nothing with others."""
     context = chromium.new_context(viewport={"width": width, "height": height}, accept_downloads=True)
-    page = context.new_page()
-    page.set_default_timeout(15_000)
+    with watched(context.new_page()) as page:
+        yield page
+        context.close()
+
+
+@contextmanager
+def watched(page):
+    """A page in which nothing may go wrong."""
+    page.set_default_timeout(PATIENCE_SECONDS * 1000)
     page.problems = []
     page.on("pageerror", lambda error: page.problems.append(str(error)))
     page.on(
@@ -116,45 +143,49 @@ def page_of(chromium, studio, width=1280, height=800):
         ),
     )
     yield page
-    context.close()
     assert page.problems == []
 
 
 @pytest.fixture
-def page(chromium, studio):
-    with page_of(chromium, studio) as opened:
+def page(window, studio):
+    with watched(window.new_page()) as opened:
         yield opened
+        for one in window.pages:
+            one.close()
+        # Nothing is left of what the page kept in the browser.
+        window.set_offline(False)
+        broom = window.new_page()
+        broom.goto(f"{studio.url}/api/scenes")
+        broom.evaluate("localStorage.clear()")
+        window.clear_cookies()
+        broom.close()
 
 
 @pytest.fixture
 def editor(page, studio):
-    """Open a scene made for this test; returns the page with `scene_id` and `saved()`."""
+    """Open a scene made for this test; returns the page with `scene_id` and `saved()`.
 
-    def open_scene(document=None, name=None):
+    fine  let pictures become finer at rest, and draw frames ahead: most tests look at neither, and drawing without a
+          graphics card is what takes longest
+    """
+
+    def open_scene(document=None, name=None, fine=False):
         if name:
             page.scene_id = studio.scene(name)
         else:
-            # The pictures in the list are made only now, and need not be waited for.
-            page.goto(studio.url, wait_until="domcontentloaded")
-            page.scene_id = page.evaluate(
-                """async (document) => {
-                  const token = document_cookie();
-                  function document_cookie() { return globalThis.document.cookie.match(/csrftoken=([^;]+)/)[1]; }
-                  const answer = await fetch("/api/scenes", { method: "POST", body: JSON.stringify(document),
-                    headers: { "Content-Type": "application/json", "X-CSRFToken": token } });
-                  return (await answer.json()).id;
-                }""",
-                document,
-            )
+            page.scene_id = studio.add(document)
         page.goto(f"{studio.url}/scenes/{page.scene_id}/")
         until(page, "window.pirouette && pirouette.viewport.header")
+        if not fine:
+            page.evaluate("pirouette.viewport.reel.busyUntil = Infinity")
+            page.evaluate("pirouette.viewport.becomeFine = () => {}")
         page.saved = lambda: settled(page, studio)
         return page
 
     return open_scene
 
 
-def until(page, expression, arg=None, timeout=20.0):
+def until(page, expression, arg=None, timeout=PATIENCE_SECONDS):
     """Wait until an expression is true in the page, whose policy forbids Playwright's own way of asking; its value."""
     deadline = time.monotonic() + timeout
     while not (value := page.evaluate(expression, arg)):

@@ -19,7 +19,7 @@ pytestmark = [pytest.mark.browser, pytest.mark.timeout(600)]
 TIMES = int(os.environ.get("PIROUETTE_FUZZ", 1))
 FIRST = int(os.environ.get("PIROUETTE_FUZZ_FIRST", 0))
 VALUES = {name: f"/figures/0/routine/0/settings/{name}" for name in ("width", "height", "depth")}
-STEPS = 8
+STEPS = 5
 
 
 class Tab:
@@ -41,7 +41,7 @@ class Tab:
         self.wait()
 
     def wait(self):
-        until(self.page, "window.pirouette && pirouette.viewport.header", timeout=60)
+        until(self.page, "window.pirouette && pirouette.viewport.header")
 
     def answer(self, route):
         """Let the next edits meet what is to go wrong with them."""
@@ -98,7 +98,7 @@ class World:
             tab.let_go()
         saved = "!pirouette.store.sending && !pirouette.store.hasUnsaved && !pirouette.store.outbox.unclear.length"
         for tab in self.tabs:
-            until(tab.page, saved, timeout=90)
+            until(tab.page, saved)
         settings = self.studio.document(self.scene)["figures"][0]["routine"][0]["settings"]
         for name, typed in self.typed.items():
             assert settings[name] in (typed.values() or [5]), (name, settings, typed, self.done)

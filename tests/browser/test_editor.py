@@ -340,8 +340,8 @@ def test_a_scene_is_rendered_to_a_movie_with_progress(editor, tmp_path):
     page.get_by_label("Samples").select_option("1")
     page.locator("#render-dialog form button[type=submit]").click()
     page.locator(".job", has_text="MP4 movie").wait_for()
-    with page.expect_download(timeout=60_000) as download:
-        page.get_by_role("link", name="Download").click(timeout=60_000)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Download").click()
     download.value.save_as(tmp_path / "movie.mp4")
     assert (tmp_path / "movie.mp4").read_bytes()[4:8] == b"ftyp"
 

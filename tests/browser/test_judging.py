@@ -52,9 +52,9 @@ def wall(colour="#ff0000"):
 
 
 def test_the_view_is_drawn_anew_only_for_frames_around_the_shown_one(editor):
-    page = editor(slider())
+    page = editor(slider(), fine=True)
     page.keyboard.press("g")
-    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    until(page, "pirouette.store.state.held.size === 96")
     until(page, "!pirouette.viewport.ghosts.isStale(pirouette.store)")
     # Whether the view is to be drawn anew when a frame is no longer held.
     lose = """(frame) => {
@@ -70,8 +70,8 @@ def test_the_view_is_drawn_anew_only_for_frames_around_the_shown_one(editor):
 
 
 def test_onion_skins_show_the_frames_around_and_only_of_what_is_selected(editor):
-    page = editor(slider())
-    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    page = editor(slider(), fine=True)
+    until(page, "pirouette.store.state.held.size === 96")
     page.evaluate("pirouette.store.seek(24)")
     assert page.evaluate(TINTED) == [0, 0]
     page.keyboard.press("g")
@@ -97,7 +97,7 @@ def test_onion_skins_show_the_frames_around_and_only_of_what_is_selected(editor)
 
 
 def test_an_earlier_state_is_seen_beside_the_scene_and_gone_back_to(editor):
-    page = editor(wall())
+    page = editor(wall(), fine=True)
     glow = "/figures/0/looks/0/settings/glow_colour"
     page.evaluate(f"pirouette.store.setValue('{glow}', '#0000ff')")
     page.saved()
@@ -136,13 +136,13 @@ def test_an_earlier_state_is_seen_beside_the_scene_and_gone_back_to(editor):
 
 
 def test_both_states_play_side_by_side(editor):
-    page = editor(slider())
+    page = editor(slider(), fine=True)
     page.evaluate(f"pirouette.store.setValue('{WIDTH}', 60)")
     page.saved()
     page.keyboard.press("b")
     page.locator(".states li").nth(1).get_by_role("button", name="Compare").click()
     page.get_by_role("button", name="Both").click()
-    until(page, "pirouette.playback.then.headers.size === 96 && pirouette.store.state.held.size === 96", timeout=60)
+    until(page, "pirouette.playback.then.headers.size === 96 && pirouette.store.state.held.size === 96")
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press(" ")
     until(page, "pirouette.playback.shown > 5")
@@ -157,7 +157,7 @@ def test_both_states_play_side_by_side(editor):
 
 
 def test_the_camera_is_moved_from_elsewhere_and_put_where_one_looks_from(editor):
-    page = editor(slider())
+    page = editor(slider(), fine=True)
     page.keyboard.press("Shift+C")
     assert "The view is the camera's own already" in page.locator("#problem-words").inner_text()
     page.evaluate("pirouette.store.set({ open: '/cameras/0', problem: null })")
@@ -190,7 +190,7 @@ def test_what_has_no_effect_is_told_beside_its_thing_and_counted_on_the_tabs(edi
     raw["guides"] = [{"id": "hub", "name": "Hub", "place": {}}]
     raw["cameras"][0]["settings"] = {"follows": "hub", "lag": 6}
     raw["fields"] = [field("Idle", clause("region"))]
-    page = editor(raw)
+    page = editor(raw, fine=True)
     until(page, "pirouette.store.state.notes.length === 2")
     assert page.locator("#tab-space .note-count").inner_text() == "1"
     assert page.locator("#tab-fields .note-count").inner_text() == "1"
@@ -213,7 +213,7 @@ def test_a_render_is_asked_for_in_any_format_with_its_options(editor, studio):
     assert dialog.get_by_label("From frame").is_disabled()
     dialog.get_by_label("depth").check()
     dialog.locator("button[type=submit]").click()
-    until(page, "document.querySelector('.job[data-state=done]')", timeout=60)
+    until(page, "document.querySelector('.job[data-state=done]')")
     assert "OpenEXR" in dialog.locator(".job").first.inner_text()
     (job,) = studio.get(f"/api/scenes/{page.scene_id}/renders")
     assert job["total"] == 1
@@ -224,7 +224,7 @@ def test_a_render_is_asked_for_in_any_format_with_its_options(editor, studio):
 
 def test_what_jumps_at_the_seam_can_be_said_to_be_meant_so(editor):
     slab = figure(step("box", width=20), place={"position": [keyed((0, -300), (96, 300)), 0, 0]}, name="Slab")
-    page = editor(document(slab))
+    page = editor(document(slab), fine=True)
     until(page, "pirouette.store.state.seam?.state === 'open'")
     page.locator("#seam").click()
     page.locator("#seam-list li", has_text="Slab · shape").get_by_role("button", name="Meant so").click()
@@ -243,7 +243,7 @@ def test_the_view_is_shaded_by_what_copies_carry(editor):
         step("lag"),
         name="Row",
     )
-    page = editor(document(spring))
+    page = editor(document(spring), fine=True)
     page.keyboard.press("/")
     page.keyboard.type("shade by speed")
     page.keyboard.press("Enter")

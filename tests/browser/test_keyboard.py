@@ -74,7 +74,7 @@ def test_the_way_from_a_recorded_move_to_a_closed_seam_by_the_keyboard_alone(edi
     page.keyboard.press("Tab")
     page.keyboard.press("Enter")
     until(page, "pirouette.store.state.seam?.state === 'closed'")
-    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    until(page, "pirouette.store.state.held.size === 96")
     tab_to(page, "canvas")
     page.keyboard.press(" ")
     until(page, "pirouette.store.state.frame > 6")

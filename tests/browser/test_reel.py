@@ -44,9 +44,9 @@ SHOWN = """(frame) => {
 
 @pytest.fixture
 def drawn_ahead(editor):
-    page = editor(slider())
-    until(page, f"pirouette.store.state.held.size === {FRAMES}", timeout=40)
-    until(page, f"({ALL_FINE})() === {FRAMES}", timeout=60)
+    page = editor(slider(), fine=True)
+    until(page, f"pirouette.store.state.held.size === {FRAMES}")
+    until(page, f"({ALL_FINE})() === {FRAMES}")
     return page
 
 
@@ -67,7 +67,7 @@ def test_a_picture_is_not_shown_for_a_frame_that_is_another_now(drawn_ahead):
     before = page.evaluate("pirouette.viewport.reel.pictures.get(0).picture.texture.uuid")
     page.evaluate("""() => pirouette.store.setValue("/figures/0/looks/0/settings/colour", "#ffffff")""")
     page.saved()
-    until(page, f"pirouette.store.state.held.size === {FRAMES}", timeout=40)
+    until(page, f"pirouette.store.state.held.size === {FRAMES}")
     until(page, "pirouette.playback.headers.get(0).drawables[0].looks[0].colour[0] > 0.9")
     assert sum(page.evaluate(SHOWN, 0)) > dark * 1.2
     assert page.evaluate("pirouette.viewport.reel.pictures.get(0).picture.texture.uuid") != before
@@ -80,14 +80,14 @@ def test_looking_from_elsewhere_forgets_the_pictures_and_a_work_area_is_drawn_fi
     page.mouse.wheel(0, -300)
     until(page, "pirouette.viewport.free")
     assert page.evaluate("pirouette.viewport.reel.sizes && pirouette.viewport.reel.pictures.size") == 0
-    until(page, "(pirouette.viewport.reel.busyUntil = 0) || pirouette.viewport.reel.pictures.size === 3", timeout=30)
+    until(page, "(pirouette.viewport.reel.busyUntil = 0) || pirouette.viewport.reel.pictures.size === 3")
     assert page.evaluate("[...pirouette.viewport.reel.pictures.keys()].sort()") == [10, 11, 12]
     page.wait_for_timeout(500)
     assert page.evaluate("pirouette.viewport.reel.pictures.size") == 3
 
 
 def test_the_pictures_kept_longest_make_way(editor):
-    page = editor(slider())
+    page = editor(slider(), fine=True)
     kept = page.evaluate(
         """() => {
           const { reel } = pirouette.viewport;

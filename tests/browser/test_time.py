@@ -54,7 +54,7 @@ def test_a_recorded_move_is_made_linear_and_closed_by_its_mend_and_plays_over_th
     until(page, "pirouette.store.state.seam?.state === 'closed'")
     assert page.locator("#seam").inner_text().startswith("Loop closes")
     page.evaluate("pirouette.store.seek(90)")
-    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    until(page, "pirouette.store.state.held.size === 96")
     page.keyboard.press("Escape")
     page.evaluate("pirouette.store.set({ playing: true })")
     until(page, "pirouette.store.state.frame < 60")
@@ -157,7 +157,7 @@ def test_renaming_a_thing_renames_it_in_formulas(editor):
 
 def test_a_double_start_does_not_play_twice(editor):
     page = editor(crate(keyed((0, 0), (96, 360))))
-    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    until(page, "pirouette.store.state.held.size === 96")
     page.evaluate("() => { for (const playing of [true, false, true]) pirouette.store.set({ playing }); }")
     page.wait_for_timeout(1500)
     shown = page.evaluate("pirouette.playback.shown")
@@ -169,7 +169,7 @@ def test_a_contact_sheet_shows_the_loop_and_leads_to_its_frames(editor):
     page = editor(crate(keyed((0, 0), (96, 360))))
     page.keyboard.press("Shift+P")
     page.locator("#sheet-dialog").get_by_role("button", name="8 frames", exact=True).click()
-    page.locator("#sheet-dialog img[alt='Frame 84']").wait_for(timeout=30_000)
+    page.locator("#sheet-dialog img[alt='Frame 84']").wait_for()
     assert [int(text) for text in page.locator(".sheet-frame .mono").all_inner_texts()] == list(range(0, 96, 12))
     page.get_by_title("Go to frame 36").click()
     until(page, "pirouette.store.state.frame === 36")
@@ -191,7 +191,7 @@ def test_the_way_of_a_moving_thing_is_drawn_with_its_keys(editor):
     raw = crate()
     raw["figures"][0]["place"]["position"] = [keyed((0, -100), (30, 100), (96, -100)), 40, 0]
     page = editor(raw)
-    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    until(page, "pirouette.store.state.held.size === 96")
     page.evaluate("pirouette.store.set({ open: '/figures/0' })")
     until(page, "document.querySelectorAll('.handles .way-key').length === 2")
     way, handle = boxes(page, ".handles .way", ".handles")
@@ -205,7 +205,7 @@ def test_the_way_of_a_moving_thing_is_drawn_with_its_keys(editor):
 
 def test_a_work_area_plays_a_stretch_over_and_over(editor):
     page = editor(crate(keyed((0, 0), (96, 360))))
-    until(page, "pirouette.store.state.held.size === 96", timeout=40)
+    until(page, "pirouette.store.state.held.size === 96")
     page.evaluate("pirouette.store.seek(20)")
     page.keyboard.press("i")
     page.evaluate("pirouette.store.seek(29)")
@@ -271,7 +271,7 @@ def test_hundreds_of_lanes_are_filled_as_they_come_into_sight(editor):
     wave = {"sort": "swing", "middle": 0, "amount": 30, "times": 1}
     places = {"position": [wave, keyed((0, 0), (50, 9)), wave], "rotation": [wave, wave, 0]}
     page = editor(document(*[figure(step("plane"), name=f"Tile{k}", place=places) for k in range(80)]))
-    until(page, "pirouette.store.state.lanes.length === 400", timeout=60)
+    until(page, "pirouette.store.state.lanes.length === 400")
     assert page.locator(".lane").count() == 400
     assert page.locator(".lane-curve").count() < 30
     last = page.locator(".lane").last

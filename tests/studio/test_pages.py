@@ -7,6 +7,7 @@ import pytest
 
 from studio.scenes import services
 from studio.scenes.models import Scene
+from studio.settings import STATIC_URL, version_of
 from tests.scenes import document, figure, step
 
 pytestmark = pytest.mark.django_db
@@ -101,7 +102,7 @@ def test_pages_allow_no_inline_scripts_and_no_other_hosts(client):
     assert " onclick=" not in page
 
 
-@pytest.mark.parametrize("path", ["/scenes/1/thumbnail.png", "/api/scenes", "/static/studio/css/base.css"])
+@pytest.mark.parametrize("path", ["/scenes/1/thumbnail.png", "/api/scenes", f"{STATIC_URL}studio/css/base.css"])
 def test_pages_of_other_sites_can_ask_for_nothing(client, path):
     refused = client.get(path, headers={"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "no-cors"})
     assert refused.status_code == 403
@@ -112,9 +113,20 @@ def test_pages_of_other_sites_can_ask_for_nothing(client, path):
 def test_people_who_follow_a_link_are_let_in(client):
     answer = client.get("/", headers={"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "navigate"})
     assert answer.status_code == 200
-    style = client.get("/static/studio/css/base.css", headers={"Sec-Fetch-Site": "same-origin"})
+    style = client.get(f"{STATIC_URL}studio/css/base.css", headers={"Sec-Fetch-Site": "same-origin"})
     assert style.status_code == 200
     assert "Access-Control-Allow-Origin" not in style.headers
+
+
+def test_scripts_are_kept_for_good_under_an_address_that_changes_with_them(client, tmp_path):
+    page = client.get("/").content.decode()
+    assert f'src="{STATIC_URL}studio/js/' in page
+    assert "immutable" in client.get(f"{STATIC_URL}studio/js/editor.js").headers["Cache-Control"]
+    (tmp_path / "one.js").write_text("1")
+    before = version_of(tmp_path)
+    assert version_of(tmp_path) == before
+    (tmp_path / "one.js").write_text("12")
+    assert version_of(tmp_path) != before
 
 
 def test_a_name_cannot_break_out_of_the_page(client):
