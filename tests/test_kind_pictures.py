@@ -1,12 +1,13 @@
 """Each kind has a picture that shows something, and the page of kinds names those that are there."""
 
+import json
 import re
 
 import numpy as np
 from PIL import Image
 
-from pirouette import catalogue
-from tests.scenes import ROOT
+from pirouette import catalogue, sheets
+from tests.scenes import ROOT, document
 
 
 def test_every_picture_of_the_page_is_there_and_shows_something():
@@ -16,3 +17,17 @@ def test_every_picture_of_the_page_is_there_and_shows_something():
         pixels = np.asarray(Image.open(ROOT / "docs" / name).convert("RGB")).astype(int)
         assert (np.abs(pixels - pixels[0, 0]).max(axis=-1) > 40).mean() > 0.004, name
     assert {f"kinds/{path.name}" for path in (ROOT / "docs" / "kinds").glob("*.png")} == set(named)
+
+
+def test_a_sheet_shows_each_scene_in_its_place(tmp_path):
+    (tmp_path / "scenes").mkdir()
+    for name, colour in (("a", "#ff0000"), ("b", "#00ff00"), ("c", "#0000ff"), ("d", "#ffff00")):
+        raw = document(frame={"width": 320, "height": 180, "background": "solid", "colour": colour})
+        (tmp_path / "scenes" / f"{name}.json").write_text(json.dumps(raw), "utf-8")
+    sheets.main(str(tmp_path / "scenes"), str(tmp_path))
+    width, height = sheets.SIZE
+    sheet = np.asarray(Image.open(tmp_path / "demo-1.png").convert("RGB")).astype(int)
+    assert sheet.shape == (2 * height, 3 * width, 3)
+    middles = [sheet[height // 2 + y * height, width // 2 + x * width].argmax() for y, x in ((0, 0), (0, 1), (0, 2))]
+    assert middles == [0, 1, 2]
+    assert sheet[height + height // 2, width // 2, 2] < 100 < sheet[height + height // 2, width // 2, 0]

@@ -22,6 +22,8 @@ class BoltSettings(Settings):
     """How many times branches branch again."""
     spread: float = number(32, soft=(0, 90), hard=(0, 180), unit="deg")
     """The angle at which branches leave."""
+    length: float = number(0.6, soft=(0.05, 1), hard=(0, 4))
+    """How long a branch is at most, as a share of what is left of the line that it leaves."""
     raggedness: float = number(0.16, soft=(0, 0.5), hard=(0, 2), headline=True)
     """How far the line strays to its sides, as a share of each stretch of it."""
     detail: int = integer(6, soft=(1, 9), hard=(1, 12))
@@ -54,9 +56,10 @@ def bolt(settings, moment, links) -> Mesh:
         track, levels = sampled(line, np.linspace(0, 1, 2**coarse + 1)), levels - coarse
     shape = int(np.floor(moment.phase * settings.renews + 1e-6)) if settings.renews > 1 else 0
     seed = settings.seed + 1009 * shape
-    lines = spark.bolt(
-        track, settings.branches, settings.depth, np.radians(settings.spread), settings.raggedness, levels, seed
+    branching = spark.Branching(
+        settings.branches, settings.depth, np.radians(settings.spread), settings.length, max(settings.detail - 1, 1)
     )
+    lines = spark.bolt(track, levels, branching, settings.raggedness, seed)
     points = np.concatenate([points for points, _ in lines])
     points[:, 2] = (points[:, 2] - track[:, 2].mean()) * (1 - settings.flat) + track[:, 2].mean()
     sizes = [len(points) for points, _ in lines]
