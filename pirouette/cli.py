@@ -64,6 +64,7 @@ def _parser():
     kinds.add_argument("--json", action="store_true", help="print JSON")
     kinds.add_argument("--markdown", action="store_true", help="print the pages of docs/kinds.md")
     kinds.add_argument("--pictures", type=Path, metavar="FOLDER", help="write a picture of each kind, for that page")
+    kinds.add_argument("--strips", type=Path, metavar="FOLDER", help="write moving pictures of each, for the finder")
     kinds.add_argument("--assets", type=Path, metavar="FOLDER", default=".", help="where the files are that they show")
     formats = add("formats", _formats, "List all formats of files with their options.")
     formats.add_argument("--json", action="store_true", help="print JSON")
@@ -243,6 +244,10 @@ def _kinds(options):
         from .kind_pictures import write_pictures
 
         print(f"{len(write_pictures(options.pictures, options.assets))} pictures in {options.pictures}")
+    elif options.strips:
+        from .kind_pictures import write_strips
+
+        print(f"{len(write_strips(options.strips, options.assets))} strips in {options.strips}")
     elif options.json:
         print(json.dumps({**catalogue.describe(), "things": things.describe()}, indent=1, ensure_ascii=False))
     elif options.markdown:

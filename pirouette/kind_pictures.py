@@ -1,6 +1,9 @@
-"""Small pictures of what each kind does, made by the renderer for docs/kinds.md."""
+"""Small pictures of what each kind does, made by the renderer for docs/kinds.md and, moving, for the page's finder."""
 
 from pathlib import Path
+
+import numpy as np
+from PIL import Image
 
 from . import catalogue
 from .assets.library import FolderLibrary, Libraries, shipped
@@ -12,6 +15,10 @@ from .formats.png import write_png
 from .render import framing, render_scene
 
 SIZE = (240, 150)
+# The finder's pictures: how many in a strip, how large, and how many frames it takes until they are as they were.
+STRIP_FRAMES, STRIP_SIZE, STRIP_LOOP = 12, (128, 80), 48
+COMES_AND_GOES = {"sort": "formula", "text": "0.5 - 0.5 * cos(tau * turn)"}
+SWAY = 26
 SAMPLES = 16
 FRAME = 30
 BALL = {"id": "ball", "kind": "sphere", "settings": {"radius": 62, "rings": 24, "segments": 48}}
@@ -242,6 +249,45 @@ def picture_scene(kind) -> dict:
     """Return the JSON of the scene that shows a kind."""
     makers = {"clause": _clause, "look": _look, "light": _light, "finish": _finish}
     return makers.get(kind.group, _step)(kind)
+
+
+def moving_scene(kind) -> dict:
+    """Return the JSON of a scene in which a kind comes and goes, or what it makes sways, once in STRIP_LOOP frames."""
+    raw = picture_scene(kind)
+    raw["clock"] = {"fps": 24, "frames": STRIP_LOOP, "loops": True}
+    shown = raw["figures"][0]
+    if kind.group in ("modulate", "deform"):
+        rule = {"id": "rule", "kind": "rule", "settings": {"weight": COMES_AND_GOES}}
+        raw["fields"] = [*raw.get("fields", []), {"id": "coming", "name": "Coming and going", "clauses": [rule]}]
+        shown["routine"][-1]["only_where"] = "coming"
+    if "position" in shown.get("place", {}):
+        # Less far than in a still picture, which shows one moment of it.
+        shown["place"]["position"] = [{"sort": "swing", "middle": 0, "amount": 60, "times": 1}, 0, 0]
+    elif kind.group not in ("modulate", "deform", "clause", "finish"):
+        x, y, z = shown.get("place", {}).get("rotation", (0, 0, 0))
+        sway = {"sort": "swing", "middle": y, "amount": SWAY, "times": 1}
+        shown["place"] = {**shown.get("place", {}), "rotation": [x, sway, z]}
+    return raw
+
+
+def write_strips(folder, assets) -> list[Path]:
+    """Write a strip of STRIP_FRAMES pictures beside each other for each kind, the most telling first.
+
+    assets  the folder of the files that kinds show which show files
+    """
+    folder = Path(folder)
+    folder.mkdir(parents=True, exist_ok=True)
+    library = Libraries(FolderLibrary(assets), shipped())
+    made = []
+    for kind in catalogue.ALL:
+        scene = read_scene(moving_scene(kind), library)
+        view = framing(evaluate(scene, STRIP_LOOP / 2).drawables, *VIEWS.get(kind.group, ((0, 0, 1), 60, 5.4)))
+        frames = (STRIP_LOOP / 2 + np.arange(STRIP_FRAMES) * STRIP_LOOP / STRIP_FRAMES) % STRIP_LOOP
+        pictures = [render_scene(scene, frame, STRIP_SIZE, SAMPLES, view=view).pixels() for frame in frames]
+        path = folder / f"{Path(picture_name(kind)).stem}.webp"
+        Image.fromarray(np.concatenate(pictures, axis=1)[..., :3]).save(path, quality=82, method=6)
+        made.append(path)
+    return made
 
 
 def write_pictures(folder, assets) -> list[Path]:

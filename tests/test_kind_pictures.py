@@ -2,11 +2,13 @@
 
 import json
 import re
+from pathlib import Path
 
 import numpy as np
 from PIL import Image
 
-from pirouette import catalogue, sheets
+from pirouette import catalogue, kind_pictures, sheets
+from pirouette.docs import picture_name
 from tests.scenes import ROOT, document
 
 
@@ -17,6 +19,20 @@ def test_every_picture_of_the_page_is_there_and_shows_something():
         pixels = np.asarray(Image.open(ROOT / "docs" / name).convert("RGB")).astype(int)
         assert (np.abs(pixels - pixels[0, 0]).max(axis=-1) > 40).mean() > 0.004, name
     assert {f"kinds/{path.name}" for path in (ROOT / "docs" / "kinds").glob("*.png")} == set(named)
+
+
+def test_every_kind_has_a_strip_for_the_finder_in_which_most_move():
+    folder = ROOT / "studio" / "static" / "studio" / "kinds"
+    count, (width, height) = kind_pictures.STRIP_FRAMES, kind_pictures.STRIP_SIZE
+    assert {path.stem for path in folder.iterdir()} == {Path(picture_name(kind)).stem for kind in catalogue.ALL}
+    moving = 0
+    for path in folder.iterdir():
+        strip = np.asarray(Image.open(path).convert("RGB")).astype(int)
+        assert strip.shape == (height, count * width, 3), path.name
+        frames = strip.reshape(height, count, width, 3)
+        assert (np.abs(frames[:, 0] - frames[0, 0, 0]).max(axis=-1) > 40).mean() > 0.01, path.name
+        moving += np.abs(frames - frames[:, :1]).mean(axis=(0, 2, 3)).max() > 1
+    assert moving > 0.75 * len(catalogue.ALL)
 
 
 def test_a_sheet_shows_each_scene_in_its_place(tmp_path):

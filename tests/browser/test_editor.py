@@ -301,6 +301,32 @@ def test_figures_are_added_renamed_duplicated_hidden_and_removed(editor):
     assert [one["name"] for one in page.saved()["figures"]] == ["Lantern"]
 
 
+def test_steps_are_found_by_looking_and_by_their_words(editor):
+    page = editor(ball())
+    page.get_by_role("button", name="Ball", exact=True).click()
+    page.get_by_role("button", name="step", exact=True).click()
+    groups = page.locator("#finder .found-group").all_inner_texts()
+    assert groups == ["repeat", "modulate", "deform", "build"]
+    page.locator("#finder li[aria-selected=true] .strip img").wait_for()
+    until(page, "document.querySelector('#finder li[aria-selected=true] img').naturalWidth === 1536")
+    chosen = page.locator("#finder li[aria-selected=true] .found-title")
+    kinds = [one["id"] for one in page.evaluate("pirouette.store.catalogue.steps") if one["group"] != "form"]
+    assert chosen.inner_text().lower() == kinds[0] == "row"
+    page.keyboard.press("ArrowRight")
+    assert chosen.inner_text().lower() == "grid"
+    # The picture below stands in the next row, under the same column.
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    assert chosen.inner_text().lower() in kinds[6:8]
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("ArrowLeft")
+    page.keyboard.type("bars joints")
+    assert page.locator("#finder .strip").count() == 0
+    assert chosen.inner_text().lower() == "struts"
+    page.keyboard.press("Enter")
+    assert [step["kind"] for step in page.saved()["figures"][0]["routine"]] == ["sphere", "struts"]
+
+
 def test_space_and_finish_are_edited_in_their_sentences(editor):
     page = editor(ball())
     page.get_by_role("tab", name="Space").click()

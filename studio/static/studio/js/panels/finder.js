@@ -1,4 +1,4 @@
-// Finds commands, steps and other kinds by their words.
+// Finds commands, steps and other kinds by their words; with nothing typed, kinds are shown by what they do.
 
 import { h, icon } from "../lib/dom.js";
 
@@ -14,13 +14,21 @@ export function rank(entry, text) {
   return score;
 }
 
-/** Entries for kinds: found by name, group and what they do. */
+const SINGLE = new Set(["clause", "finish", "look", "light"]);
+
+/** A strip of pictures of what a kind does, the first one the most telling. */
+function stripOf({ id, group }) {
+  return new URL(`../../kinds/${SINGLE.has(group) ? `${group}-` : ""}${id}.webp`, import.meta.url).href;
+}
+
+/** Entries for kinds: found by name, group and what they do, or by looking. */
 export function kindEntries(kinds, run) {
   return kinds.map((kind) => ({
     title: kind.id.replaceAll("_", " "),
     words: `${kind.group} ${kind.summary}`,
     help: kind.summary,
     group: kind.group,
+    strip: stripOf(kind),
     icon: kind.icon,
     run: () => run(kind),
   }));
@@ -57,36 +65,66 @@ export class Finder {
     this.paint();
   }
 
+  /** Whether what there is is shown by pictures, by group. */
+  get isGallery() {
+    return !this.input.value.trim() && this.found.length > 0 && this.found.every((entry) => entry.strip);
+  }
+
   paint() {
+    const { isGallery } = this;
+    this.dialog.classList.toggle("gallery", isGallery);
     this.list.replaceChildren(
-      ...this.found.map((entry, index) =>
+      ...this.found.flatMap((entry, index) => [
+        ...(isGallery && entry.group !== this.found[index - 1]?.group
+          ? [h("li.found-group", { role: "presentation" }, entry.group)]
+          : []),
         h(
           "li",
           {
             role: "option",
             id: `found-${index}`,
             "aria-selected": String(index === this.at),
+            title: isGallery ? entry.help : null,
             onclick: () => this.run(entry),
           },
-          entry.image
-            ? h("img.found-image", { src: entry.image, alt: "", loading: "lazy", width: 64, height: 40 })
-            : icon(entry.icon ?? "right"),
-          h("span.found-title", {}, entry.title),
-          entry.keys ? h("kbd", {}, entry.keys) : h("span.found-help", {}, entry.help ?? ""),
+          ...(isGallery ? pictured(entry) : lined(entry)),
         ),
-      ),
+      ]),
     );
     if (!this.found.length) this.list.replaceChildren(h("li.none", {}, "Nothing is called that."));
+    this.mark();
+  }
+
+  /** Show which one is chosen. */
+  mark() {
+    for (const option of this.list.querySelectorAll("[role=option]"))
+      option.setAttribute("aria-selected", String(option.id === `found-${this.at}`));
     this.input.setAttribute("aria-activedescendant", `found-${this.at}`);
-    this.list.children[this.at]?.scrollIntoView({ block: "nearest" });
+    document.getElementById(`found-${this.at}`)?.scrollIntoView({ block: "nearest" });
+  }
+
+  /** The number of the entry that lies one step away; in a gallery up and down lead to the picture above or below. */
+  beside(key) {
+    const last = this.found.length - 1;
+    const step = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -1, ArrowDown: 1 }[key];
+    if (!this.isGallery || key === "ArrowLeft" || key === "ArrowRight")
+      return Math.max(0, Math.min(last, this.at + step));
+    const boxes = this.found.map((_, index) => document.getElementById(`found-${index}`).getBoundingClientRect());
+    const here = boxes[this.at];
+    const onwards = boxes
+      .map((box, index) => ({ index, down: (box.top - here.top) * step, across: Math.abs(box.left - here.left) }))
+      .filter(({ down }) => down > 1)
+      .sort((a, b) => a.down - b.down || a.across - b.across);
+    return onwards[0]?.index ?? this.at;
   }
 
   onKey(event) {
     event.stopPropagation();
-    if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+    const across = event.key === "ArrowLeft" || event.key === "ArrowRight";
+    if (event.key === "ArrowDown" || event.key === "ArrowUp" || (across && this.isGallery)) {
       event.preventDefault();
-      this.at = Math.max(0, Math.min(this.found.length - 1, this.at + (event.key === "ArrowDown" ? 1 : -1)));
-      this.paint();
+      this.at = this.beside(event.key);
+      this.mark();
     } else if (event.key === "Enter") {
       event.preventDefault();
       if (this.found[this.at]) this.run(this.found[this.at]);
@@ -97,4 +135,23 @@ export class Finder {
     this.dialog.close();
     entry.run();
   }
+}
+
+/** What stands in a line: a picture or icon, what it is called, its keys or what it does. */
+function lined(entry) {
+  return [
+    entry.image
+      ? h("img.found-image", { src: entry.image, alt: "", loading: "lazy", width: 64, height: 40 })
+      : icon(entry.icon ?? "right"),
+    h("span.found-title", {}, entry.title),
+    entry.keys ? h("kbd", {}, entry.keys) : h("span.found-help", {}, entry.help ?? ""),
+  ];
+}
+
+/** A picture of what it does, which moves while it is pointed at or chosen, above what it is called. */
+function pictured(entry) {
+  return [
+    h("span.strip", {}, h("img", { src: entry.strip, alt: "", loading: "lazy", width: 1536, height: 80 })),
+    h("span.found-title", {}, entry.title),
+  ];
 }
