@@ -26,6 +26,7 @@ FILE_SECONDS = 60
 PATIENCE = float(os.environ.get("PIROUETTE_PATIENCE", 1))
 MOST_WAITING_SECONDS = 120
 TURN_CHECK_SECONDS = 0.05
+STARTED_BY = "PIROUETTE_STARTED_BY"
 PARENT_CHECK_SECONDS = 1.0
 
 
@@ -106,9 +107,17 @@ def out_of_memory() -> TooMuch:
     return TooMuch(Problem("", f"this needs more memory than {held}", "work.memory"))
 
 
+def around_started() -> dict[str, str]:
+    """Return the environment of processes that are to end with this one."""
+    return {**os.environ, STARTED_BY: str(os.getpid())}
+
+
 def when_parent_ends(then: Callable[[], None]) -> None:
-    """Wait until the process that started this one is gone, however it ended; then do something."""
-    parent = os.getppid()
+    """Wait until the process that started this one is gone, however it ended; then do something.
+
+    It may have ended already while this one was starting: those that start others tell these who they are.
+    """
+    parent = int(os.environ.get(STARTED_BY, os.getppid()))
     while os.getppid() == parent:
         time.sleep(PARENT_CHECK_SECONDS)
     then()

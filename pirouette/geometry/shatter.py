@@ -33,7 +33,7 @@ def shattered(mesh: Mesh, seeds, gap: float, thickness: float, check_wanted=lamb
     box = np.array(solid.body.bounding_box()).reshape(2, 3)
     least = 1e-9 * max(solid.body.volume(), 1e-9)
     pieces = []
-    for seed, planes in zip(seeds, _planes(seeds, box, gap / 2), strict=True):
+    for seed, planes in zip(seeds, planes_of(seeds, box, gap / 2), strict=True):
         check_wanted()
         cell = _cell(planes, seed)
         if cell is None:
@@ -47,7 +47,7 @@ def shattered(mesh: Mesh, seeds, gap: float, thickness: float, check_wanted=lamb
     return pieces
 
 
-def _planes(seeds, box, inset) -> list[np.ndarray]:
+def planes_of(seeds, box, inset) -> list[np.ndarray]:
     """For each seed the half spaces (P, 4) of its cell: normals and offsets, below 0 inside; all end at the box."""
     middle, extent = box.mean(axis=0), float(np.linalg.norm(box[1] - box[0]))
     # Far points around everything: every seed has neighbours on all sides, even those of a flat sheet.

@@ -20,7 +20,7 @@ from pathlib import Path
 from django.conf import settings
 
 from pirouette.data import Cancelled, Problem, ProblemError, TooMuch
-from studio.work import PATIENCE, out_of_memory, question
+from studio.work import PATIENCE, around_started, out_of_memory, question
 
 from .office import perform
 
@@ -90,7 +90,9 @@ class _Process:
         self._address = address
         self._idle = []
         self._lock = threading.Lock()
-        self._process = subprocess.Popen([sys.executable, "manage.py", "compute", address], cwd=settings.ROOT)
+        self._process = subprocess.Popen(
+            [sys.executable, "manage.py", "compute", address], cwd=settings.ROOT, env=around_started()
+        )
 
     @property
     def has_ended(self) -> bool:

@@ -127,6 +127,8 @@ def test_axe_finds_nothing_serious(chromium, studio, where):
         page.evaluate(AXE.read_text("utf-8"))
         for theme in ("evening", "light"):
             page.evaluate("(theme) => (document.documentElement.dataset.theme = theme)", theme)
+            # Buttons take a moment to take on its colours.
+            page.wait_for_timeout(600)
             found = page.evaluate("axe.run(document, { resultTypes: ['violations'] })")
             serious = [
                 f"{theme} {one['id']}: {one['nodes'][0]['html'][:160]} {one['nodes'][0]['failureSummary'][:200]}"

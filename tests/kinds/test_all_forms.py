@@ -13,7 +13,7 @@ STEPS = catalogue.table(catalogue.STEPS)
 
 def form(kind, **raw) -> Mesh:
     settings = STEPS[kind].settings.model_validate(raw).resolve()
-    return STEPS[kind].call(settings=settings, moment=Moment())
+    return STEPS[kind].call(settings=settings, moment=Moment(), rest=Mesh.empty())
 
 
 def euler(mesh) -> int:

@@ -294,7 +294,8 @@ def test_a_worker_ends_when_what_started_it_is_killed(tmp_path):
     subprocess.run([sys.executable, "manage.py", "migrate", "-v0"], cwd=ROOT, env=around, check=True)
     program = (
         "import subprocess, sys\n"
-        "child = subprocess.Popen([sys.executable, 'manage.py', 'render_worker'])\n"
+        "from studio.work import around_started\n"
+        "child = subprocess.Popen([sys.executable, 'manage.py', 'render_worker'], env=around_started())\n"
         "print(child.pid, flush=True)\n"
         "child.wait()\n"
     )

@@ -13,7 +13,7 @@ from django.core.management.base import BaseCommand
 from studio.computing.office import use
 from studio.computing.processes import Processes
 from studio.patience import PatientProtocol
-from studio.work import hold_memory
+from studio.work import around_started, hold_memory
 
 RESTART_SECONDS = 1.0
 
@@ -59,7 +59,7 @@ class Command(BaseCommand):
     def _keep(self, stopping):
         """Keep one worker process running; one that dies is started again."""
         while not stopping.is_set():
-            process = subprocess.Popen([sys.executable, "manage.py", "render_worker"])
+            process = subprocess.Popen([sys.executable, "manage.py", "render_worker"], env=around_started())
             while process.poll() is None and not stopping.wait(0.2):
                 pass
             if process.poll() is None:
