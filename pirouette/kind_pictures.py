@@ -270,15 +270,19 @@ def moving_scene(kind) -> dict:
     return raw
 
 
+def _ready(folder, assets) -> tuple[Path, Libraries]:
+    """A folder that is there, and the files that kinds show."""
+    folder = Path(folder)
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder, Libraries(FolderLibrary(assets), shipped())
+
+
 def write_strips(folder, assets) -> list[Path]:
     """Write a strip of STRIP_FRAMES pictures beside each other for each kind, the most telling first.
 
     assets  the folder of the files that kinds show which show files
     """
-    folder = Path(folder)
-    folder.mkdir(parents=True, exist_ok=True)
-    library = Libraries(FolderLibrary(assets), shipped())
-    made = []
+    folder, library, made = *_ready(folder, assets), []
     for kind in catalogue.ALL:
         scene = read_scene(moving_scene(kind), library)
         view = framing(evaluate(scene, STRIP_LOOP / 2).drawables, *VIEWS.get(kind.group, ((0, 0, 1), 60, 5.4)))
@@ -295,10 +299,7 @@ def write_pictures(folder, assets) -> list[Path]:
 
     assets  the folder of the files that kinds show which show files
     """
-    folder = Path(folder)
-    folder.mkdir(parents=True, exist_ok=True)
-    library = Libraries(FolderLibrary(assets), shipped())
-    made = []
+    folder, library, made = *_ready(folder, assets), []
     for kind in catalogue.ALL:
         path = folder / picture_name(kind)
         scene = read_scene(picture_scene(kind), library)

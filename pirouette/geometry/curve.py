@@ -80,6 +80,24 @@ def frames_along(points, is_closed: bool) -> tuple[Line, np.ndarray]:
     return line, np.stack([ways, sides, np.cross(ways, sides)], axis=2)
 
 
+def square_frames(frames, angle, first: int) -> np.ndarray:
+    """Return mixed frames made square again and turned about the curve, as axes of what lies along it.
+
+    frames   (N, 9) numbers between those of frames_along
+    angle    (N,) radians about the way
+    first    which axis, 0 to 2, points along the curve
+    Returns  (N, 3, 3), right-handed; columns are the axes
+    """
+    frames = frames.reshape(-1, 3, 3)
+    way = unit_rows(frames[:, :, 0])
+    side = unit_rows(frames[:, :, 1] - way * (way * frames[:, :, 1]).sum(axis=1, keepdims=True))
+    third, angle = np.cross(way, side), angle[:, None]
+    side, third = side * np.cos(angle) + third * np.sin(angle), third * np.cos(angle) - side * np.sin(angle)
+    columns = [None] * 3
+    columns[first], columns[(first + 1) % 3], columns[(first + 2) % 3] = way, side, third
+    return np.stack(columns, axis=2)
+
+
 def _across(vector, way):
     side = vector - way * (way @ vector)
     return side / max(np.linalg.norm(side), 1e-12)

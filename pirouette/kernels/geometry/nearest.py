@@ -170,6 +170,41 @@ def _closest(queries, within, nearest, barys, distances):
 
 
 @exact_kernel
+def _span(box, x, y, z, wx, wy, wz, near, far):
+    """Where on a line from a place along a way, within near..far, it is in a box; far < near if nowhere."""
+    for k in range(3):
+        at = x if k == 0 else (y if k == 1 else z)
+        way = wx if k == 0 else (wy if k == 1 else wz)
+        if way == 0:
+            if at < box[k] or at > box[k + 3]:
+                return 1.0, -np.inf
+            continue
+        a, b = (box[k] - at) / way, (box[k + 3] - at) / way
+        near, far = max(near, min(a, b)), min(far, max(a, b))
+    return near, far
+
+
+@exact_kernel
+def _through(points, item, x, y, z, wx, wy, wz):
+    """Where a line passes through the plane of a triangle: along its way, and there the shares of two corners.
+
+    u is below 0 where it never does.
+    """
+    a, b, c = points[item[0]], points[item[1]], points[item[2]]
+    ux, uy, uz = D(b[0]) - a[0], D(b[1]) - a[1], D(b[2]) - a[2]
+    vx, vy, vz = D(c[0]) - a[0], D(c[1]) - a[1], D(c[2]) - a[2]
+    px, py, pz = wy * vz - wz * vy, wz * vx - wx * vz, wx * vy - wy * vx
+    det = ux * px + uy * py + uz * pz
+    if det == 0:
+        return 0.0, -1.0, 0.0
+    tx, ty, tz = x - a[0], y - a[1], z - a[2]
+    u = (tx * px + ty * py + tz * pz) / det
+    sx, sy, sz = ty * uz - tz * uy, tz * ux - tx * uz, tx * uy - ty * ux
+    v = (wx * sx + wy * sy + wz * sz) / det
+    return (vx * sx + vy * sy + vz * sz) / det, u, v
+
+
+@exact_kernel
 def _crossings(queries, way, within, out):
     """Count how often a ray from each point passes through the triangles."""
     points, items, order, boxes, first_leaf = within
@@ -183,14 +218,7 @@ def _crossings(queries, way, within, out):
             depth -= 1
             node = stack[depth]
             box = boxes[node]
-            near = 0.0
-            far = 1e300
-            for k in range(3):
-                from_ = x if k == 0 else (y if k == 1 else z)
-                a = (box[k] - from_) / way[k]
-                b = (box[k + 3] - from_) / way[k]
-                near = max(near, min(a, b))
-                far = min(far, max(a, b))
+            near, far = _span(box, x, y, z, way[0], way[1], way[2], 0.0, 1e300)
             if near > far:
                 continue
             if node < first_leaf:
@@ -201,22 +229,7 @@ def _crossings(queries, way, within, out):
             leaf = node - first_leaf
             for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
                 item = items[order[n]]
-                a, b, c = points[item[0]], points[item[1]], points[item[2]]
-                ux, uy, uz = D(b[0]) - a[0], D(b[1]) - a[1], D(b[2]) - a[2]
-                vx, vy, vz = D(c[0]) - a[0], D(c[1]) - a[1], D(c[2]) - a[2]
-                px = way[1] * vz - way[2] * vy
-                py = way[2] * vx - way[0] * vz
-                pz = way[0] * vy - way[1] * vx
-                det = ux * px + uy * py + uz * pz
-                if det == 0:
-                    continue
-                tx, ty, tz = x - a[0], y - a[1], z - a[2]
-                u = (tx * px + ty * py + tz * pz) / det
-                sx = ty * uz - tz * uy
-                sy = tz * ux - tx * uz
-                sz = tx * uy - ty * ux
-                v = (way[0] * sx + way[1] * sy + way[2] * sz) / det
-                t = (vx * sx + vy * sy + vz * sz) / det
+                t, u, v = _through(points, item, x, y, z, way[0], way[1], way[2])
                 count += u >= 0 and v >= 0 and u + v <= 1 and t > 0
         out[q] = count
 
@@ -235,18 +248,7 @@ def _struck(queries, way, within, nearest, barys, distances):
             depth -= 1
             node = stack[depth]
             box = boxes[node]
-            near = -np.inf
-            far = np.inf
-            for k in range(3):
-                at = x if k == 0 else (y if k == 1 else z)
-                if way[k] == 0:
-                    if at < box[k] or at > box[k + 3]:
-                        far = -np.inf
-                    continue
-                a = (box[k] - at) / way[k]
-                b = (box[k + 3] - at) / way[k]
-                near = max(near, min(a, b))
-                far = min(far, max(a, b))
+            near, far = _span(box, x, y, z, way[0], way[1], way[2], -np.inf, np.inf)
             if near > far + 1e-6 * (1 + abs(far)) or max(near, -far) > abs(best):
                 continue
             if node < first_leaf:
@@ -257,25 +259,10 @@ def _struck(queries, way, within, nearest, barys, distances):
             leaf = node - first_leaf
             for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
                 item = items[order[n]]
-                a, b, c = points[item[0]], points[item[1]], points[item[2]]
-                ux, uy, uz = D(b[0]) - a[0], D(b[1]) - a[1], D(b[2]) - a[2]
-                vx, vy, vz = D(c[0]) - a[0], D(c[1]) - a[1], D(c[2]) - a[2]
-                px = way[1] * vz - way[2] * vy
-                py = way[2] * vx - way[0] * vz
-                pz = way[0] * vy - way[1] * vx
-                det = ux * px + uy * py + uz * pz
-                if det == 0:
-                    continue
-                tx, ty, tz = x - a[0], y - a[1], z - a[2]
-                u = (tx * px + ty * py + tz * pz) / det
-                sx = ty * uz - tz * uy
-                sy = tz * ux - tx * uz
-                sz = tx * uy - ty * ux
-                v = (way[0] * sx + way[1] * sy + way[2] * sz) / det
+                t, u, v = _through(points, item, x, y, z, way[0], way[1], way[2])
                 # A hair beyond its edges, so that nothing slips through between two triangles.
                 if u < -1e-9 or v < -1e-9 or u + v > 1 + 1e-9:
                     continue
-                t = (vx * sx + vy * sy + vz * sz) / det
                 if abs(t) < abs(best) or (abs(t) == abs(best) and order[n] < nearest[q]):
                     best = t
                     nearest[q] = order[n]
@@ -298,16 +285,7 @@ def _met(starts, ends, within, counts, offsets, out):
             depth -= 1
             node = stack[depth]
             box = boxes[node]
-            near, far = 0.0, 1.0
-            for k in range(3):
-                at = x if k == 0 else (y if k == 1 else z)
-                way = wx if k == 0 else (wy if k == 1 else wz)
-                if way == 0:
-                    if at < box[k] or at > box[k + 3]:
-                        far = -1.0
-                    continue
-                a, b = (box[k] - at) / way, (box[k + 3] - at) / way
-                near, far = max(near, min(a, b)), min(far, max(a, b))
+            near, far = _span(box, x, y, z, wx, wy, wz, 0.0, 1.0)
             if near > far + 1e-9:
                 continue
             if node < first_leaf:
@@ -318,18 +296,7 @@ def _met(starts, ends, within, counts, offsets, out):
             leaf = node - first_leaf
             for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
                 item = items[order[n]]
-                a, b, c = points[item[0]], points[item[1]], points[item[2]]
-                ux, uy, uz = D(b[0]) - a[0], D(b[1]) - a[1], D(b[2]) - a[2]
-                vx, vy, vz = D(c[0]) - a[0], D(c[1]) - a[1], D(c[2]) - a[2]
-                px, py, pz = wy * vz - wz * vy, wz * vx - wx * vz, wx * vy - wy * vx
-                det = ux * px + uy * py + uz * pz
-                if det == 0:
-                    continue
-                tx, ty, tz = x - a[0], y - a[1], z - a[2]
-                u = (tx * px + ty * py + tz * pz) / det
-                sx, sy, sz = ty * uz - tz * uy, tz * ux - tx * uz, tx * uy - ty * ux
-                v = (wx * sx + wy * sy + wz * sz) / det
-                t = (vx * sx + vy * sy + vz * sz) / det
+                t, u, v = _through(points, item, x, y, z, wx, wy, wz)
                 if u >= 0 and v >= 0 and u + v <= 1 and t >= 0 and t <= 1:
                     if len(out):
                         out[offsets[q] + found] = t

@@ -4,7 +4,7 @@ import numpy as np
 
 from ...craft.extent import AXES
 from ...data import Copies, Mesh, Problem, ProblemError
-from ...geometry.curve import Line, curves_of, frames_along, sampled
+from ...geometry.curve import Line, curves_of, frames_along, sampled, square_frames
 from ...geometry.join import joined
 from ...kernels.geometry.place import compose, matrices_to_quaternions, unit_rows
 from ...schema import EACH_POINT, MOVES, Kind, Settings, choice, number, reference
@@ -118,16 +118,10 @@ class _Track:
     def at(self, share):
         """(N, 3) places and (N, 3, 3) frames at shares of the length."""
         inside = share - np.floor(share) if self.is_closed else np.clip(share, 0, 1)
-        frames = sampled(self.frames, inside, like=self.line).reshape(-1, 3, 3)
-        way = unit_rows(frames[:, :, 0])
-        side = unit_rows(frames[:, :, 1] - way * (way * frames[:, :, 1]).sum(axis=1, keepdims=True))
-        third = np.cross(way, side)
-        angle = (self.roll + self.winds * share)[:, None]
-        side, third = side * np.cos(angle) + third * np.sin(angle), third * np.cos(angle) - side * np.sin(angle)
-        place = sampled(self.line, inside) + way * ((share - inside) * self.line.length * (not self.is_closed))[:, None]
-        columns = [None] * 3
-        columns[self.axis], columns[(self.axis + 1) % 3], columns[(self.axis + 2) % 3] = way, side, third
-        return place, np.stack(columns, axis=2)
+        mixed = sampled(self.frames, inside, like=self.line)
+        frames = square_frames(mixed, self.roll + self.winds * share, self.axis)
+        past = (share - inside) * self.line.length * (not self.is_closed)
+        return sampled(self.line, inside) + frames[:, :, self.axis] * past[:, None], frames
 
 
 def advice(shape, settings, links) -> str:

@@ -4,8 +4,8 @@ import numpy as np
 
 from ...craft import RepeatSettings, at_places
 from ...data import Copies, Mesh
-from ...geometry.curve import curves_of, frames_along, sampled
-from ...kernels.geometry.place import matrices_to_quaternions, unit_rows
+from ...geometry.curve import curves_of, frames_along, sampled, square_frames
+from ...kernels.geometry.place import matrices_to_quaternions
 from ...schema import Kind, choice, integer, number, reference, switch
 
 STRAIGHT = Mesh.curves(np.array([[-150, 0, 0], [150, 0, 0]]), [2], False)
@@ -57,17 +57,9 @@ def along(shape, settings, links) -> Copies:
 
 
 def _turned(frames, settings, steps):
-    """Quaternions of mixed frames (N, 9), made square again, rolled about the curve."""
-    frames = frames.reshape(-1, 3, 3)
-    way = unit_rows(frames[:, :, 0])
-    side = unit_rows(frames[:, :, 1] - way * (way * frames[:, :, 1]).sum(axis=1, keepdims=True))
-    angle = np.radians(settings.roll * steps)[:, None]
-    third = np.cross(way, side)
-    side, third = side * np.cos(angle) + third * np.sin(angle), third * np.cos(angle) - side * np.sin(angle)
-    first = AXES[settings.forward]
-    columns = [None] * 3
-    columns[first], columns[(first + 1) % 3], columns[(first + 2) % 3] = way, side, third
-    return matrices_to_quaternions(np.stack(columns, axis=2))
+    """Quaternions of mixed frames (N, 9), rolled about the curve."""
+    angle = np.radians(settings.roll * steps)
+    return matrices_to_quaternions(square_frames(frames, angle, AXES[settings.forward]))
 
 
 def advice(shape, settings, links) -> str:
