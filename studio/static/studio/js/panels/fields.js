@@ -33,7 +33,8 @@ export class Fields {
         : h(
             "p.empty",
             {},
-            "A field says where, and how strongly, a step acts: inside a ball, between two planes, where a noise is high. Add one, then choose it after “only where” in a step.",
+            "A field says where, and how strongly, a step acts: inside a ball, between two planes, where a noise is high. " +
+              "Add one, then choose it after “only where” in a step.",
           ),
       h("button.add", { type: "button", "data-focus": "add field", onclick: () => this.add() }, icon("plus"), "field"),
     );

@@ -321,9 +321,8 @@ export function placeWords(place, store) {
     const name =
       [...(store.document.guides ?? []), ...store.document.figures].find((thing) => thing.id === place.follows)?.name ??
       "something";
-    words.push(
-      `follows ${place.rides === "its curve" ? `the curve of ${name}` : name}${place.lag ? `, ${showNumber(place.lag)} frames behind` : ""}`,
-    );
+    const late = place.lag ? `, ${showNumber(place.lag)} frames behind` : "";
+    words.push(`follows ${place.rides === "its curve" ? `the curve of ${name}` : name}${late}`);
   }
   return words.length ? `Placed ${words.join(", ")}` : "Placed at the middle";
 }
