@@ -5,8 +5,6 @@ from dataclasses import dataclass
 from ..schema import Settings
 from ..values.value import Keyed, Parts, Value
 
-AXES = "xyz"
-
 
 @dataclass(frozen=True)
 class Lane:
@@ -42,10 +40,10 @@ def _of(settings, pointer, name, where):
             continue
         words = setting.replace("_", " ")
         if isinstance(value, Parts):
-            for axis, part in enumerate(value.parts):
+            for path, part_words, part in value.placed:
                 if _is_shown(part):
                     yield Lane(
-                        f"{pointer}/{setting}/{axis}", name, where, f"{words} {AXES[axis]}", part, settings, setting
+                        f"{pointer}/{setting}/{path}", name, where, f"{words} {part_words}", part, settings, setting
                     )
         else:
             yield Lane(f"{pointer}/{setting}", name, where, words, value, settings, setting)

@@ -1,5 +1,7 @@
 """What formulas call the values of a scene: "Hub.position", "Ribbons.twist.angle", "Gust.region.size"."""
 
+from ..values.value import NODE
+
 AXES = ("x", "y", "z")
 
 
@@ -35,7 +37,27 @@ def named_values(scene) -> dict[str, tuple]:
     return names
 
 
-def split_axis(reference: str) -> tuple[str, str]:
-    """Return a reference without its last part if that is an axis, and the axis or ""."""
-    head, _, last = reference.rpartition(".")
-    return (head, last) if last in AXES and "." in head else (reference, "")
+def split_part(reference: str, known) -> tuple[str, tuple[str, ...]]:
+    """Return the known name that a reference begins with, and what follows it, such as ("x",) or ("2", "arrive", "y").
+
+    Raises KeyError if nothing known begins it
+    """
+    whole, part = reference, ()
+    while whole not in known:
+        whole, dot, last = whole.rpartition(".")
+        if not dot:
+            raise KeyError(reference)
+        part = (last, *part)
+    return whole, part
+
+
+def place_of_part(part: tuple[str, ...]) -> tuple[int, ...]:
+    """Return where in a value's array a part of it stands: an axis of a vector, or of a point of a curve or its handle.
+
+    Raises KeyError if there is no such part
+    """
+    *way, axis = part
+    number, name = [*way, "at"][:2] if way else (None, "at")
+    if axis not in AXES or name not in NODE or len(way) > 2 or not (number is None or number.isdecimal()):
+        raise KeyError(".".join(part))
+    return (AXES.index(axis),) if number is None else (int(number) - 1, 3 * NODE.index(name) + AXES.index(axis))

@@ -10,7 +10,7 @@ from ..craft import FollowSettings
 from ..schema import Kind
 from ..values.moment import Moment, Surroundings
 from ..values.value import Parts, Value
-from .named import AXES, named_values, split_axis
+from .named import AXES, named_values, place_of_part, split_part
 from .things import (
     AfterSettings,
     CameraSettings,
@@ -165,19 +165,20 @@ class Scene:
         """Settings and the setting's name by what formulas call them; see named.py."""
         return named_values(self)
 
-    def named_value(self, reference: str) -> tuple[Value, int | None]:
-        """Return the value that a formula refers to, and which of its numbers is meant; None if it is one alone.
+    def named_value(self, reference: str) -> tuple[Value, tuple[int, ...]]:
+        """Return the value that a formula refers to, and where in it the number stands; () if it is one alone.
 
         Raises KeyError if there is no such value.
         """
-        whole, axis = (reference, "") if reference in self.named_values else split_axis(reference)
+        whole, part = split_part(reference, self.named_values)
         settings, setting = self.named_values[whole]
         value = getattr(settings, setting)
         if not isinstance(value, Value):
             raise KeyError(reference)
-        if isinstance(value, Parts) and axis:
-            return value.parts[AXES.index(axis)], None
-        return value, AXES.index(axis) if axis else None
+        place = place_of_part(part) if part else ()
+        if isinstance(value, Parts) and part:
+            return value.part(place), ()
+        return value, place
 
     def place_named(self, reference: str) -> str | None:
         """Return whose place in the world a reference such as "Hub.world.x" asks for; None if it asks for a value.

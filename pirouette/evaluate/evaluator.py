@@ -123,11 +123,11 @@ class Evaluator:
         thing_id = self.scene.place_named(reference)
         if thing_id is not None:
             return float(self.thing_matrix(thing_id)["xyz".index(reference[-1]), 3])
-        value, axis = self.scene.named_value(reference)
-        number = value.at(self.around)
-        if isinstance(number, np.ndarray) != (axis is not None):
+        value, place = self.scene.named_value(reference)
+        number = np.asarray(value.at(self.around))
+        if number.ndim != len(place) or any(not 0 <= k < size for k, size in zip(place, number.shape, strict=True)):
             raise KeyError(reference)
-        return float(number if axis is None else number[axis])
+        return float(number[place])
 
     # --- places -------------------------------------------------------------------------------------------------
 

@@ -129,11 +129,11 @@ class Signatures:
                 if thing_id is not None:
                     found[name] = self.place(thing_id)
                     continue
-                value, axis = self.scene.named_value(name)
+                value, place = self.scene.named_value(name)
             except KeyError:
                 # There is nothing of that name; whoever needs it is told so when it is computed.
                 found[name] = "nothing"
                 continue
-            found[name] = value, axis
+            found[name] = value, place
             waiting.extend(value.references)
         return content_key("values", self.clock, found)

@@ -6,7 +6,17 @@ from functools import cached_property
 import numpy as np
 from pydantic import Field
 
-from ..values.read import check_colour, check_number, fail, limits, read_colour, read_number, read_vector, shown
+from ..values.read import (
+    check_colour,
+    check_number,
+    fail,
+    limits,
+    read_colour,
+    read_nodes,
+    read_number,
+    read_vector,
+    shown,
+)
 from ..values.value import Value
 
 MAX_TEXT = 2000
@@ -121,24 +131,6 @@ def _parse_flags(setting, raw):
     return tuple(choice for choice in setting.choices if choice in raw)
 
 
-def _parse_nodes(setting, raw):
-    """Points of a curve: each has a place, and handles relative to it; one without handles is a corner."""
-    if not isinstance(raw, list) or not 1 <= len(raw) <= MAX_NODES:
-        fail("", f"allowed a list of 1 to {MAX_NODES} points of a curve", "value.nodes")
-    rows = []
-    for index, node in enumerate(raw):
-        if not isinstance(node, dict) or not {"at"} <= set(node) <= {"at", "arrive", "leave"}:
-            fail(str(index), f"{shown(node)} is not a point; allowed at, arrive and leave", "value.nodes")
-        row = []
-        for name in ("at", "arrive", "leave"):
-            part = node.get(name, [0, 0, 0])
-            if not isinstance(part, list) or len(part) != 3:
-                fail(f"{index}/{name}", f"{shown(part)} is not a place; allowed [x, y, z]", "value.nodes")
-            row += [check_number(number, f"{index}/{name}/{k}") for k, number in enumerate(part)]
-        rows.append(row)
-    return np.array(rows, np.float64)
-
-
 def _parse_gradient(setting, raw):
     if not isinstance(raw, list) or not 1 <= len(raw) <= MAX_STOPS:
         fail("", f"allowed a list of 1 to {MAX_STOPS} stops, each with at and colour", "value.gradient")
@@ -180,7 +172,7 @@ _PARSERS = {
     "references": _parse_references,
     "asset": _parse_asset,
     "flags": _parse_flags,
-    "nodes": _parse_nodes,
+    "nodes": lambda setting, raw: read_nodes(raw, MAX_NODES),
     "gradient": _parse_gradient,
     "curve": _parse_curve,
 }

@@ -9,7 +9,7 @@ from ..data.light import linear_light
 from ..data.problem import Problem, ProblemError
 from .formula import parse_formula
 from .keys import EASES, OUTSIDE, Key
-from .value import SHAPES, Blend, Computed, Fixed, Keyed, Parts, Swing, Value
+from .value import NODE, SHAPES, Blend, Computed, Fixed, Keyed, Nodes, Parts, Swing, Value
 
 SORTS = ("keyed", "swing", "formula")
 COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
@@ -89,6 +89,37 @@ def read_vector(raw, hard=(None, None)) -> Value:
     if all(isinstance(part, Fixed) for part in parts):
         return Fixed(np.array([part.value for part in parts], np.float64))
     return Parts(tuple(parts))
+
+
+def read_nodes(raw, most: int) -> Value:
+    """Read 1 to `most` points of a curve: each has a place, and handles relative to it, of numbers of any sort.
+
+    A point without handles is a corner.
+    """
+    if not isinstance(raw, list) or not 1 <= len(raw) <= most:
+        fail("", f"allowed a list of 1 to {most} points of a curve", "value.nodes")
+    problems, parts = [], []
+    for index, node in enumerate(raw):
+        if not isinstance(node, dict) or not {"at"} <= set(node) <= set(NODE):
+            fail(
+                str(index),
+                f"{shown(node)} is not a point; allowed {', '.join(NODE[:-1])} and {NODE[-1]}",
+                "value.nodes",
+            )
+        for name in NODE:
+            part = node.get(name, [0, 0, 0])
+            if not isinstance(part, list) or len(part) != 3:
+                fail(f"{index}/{name}", f"{shown(part)} is not a place; allowed [x, y, z]", "value.nodes")
+            for axis, number in enumerate(part):
+                try:
+                    parts.append(read_number(number))
+                except ProblemError as error:
+                    problems.extend(error.within(f"{index}/{name}/{axis}").problems)
+    if problems:
+        raise ProblemError(problems)
+    if all(isinstance(part, Fixed) for part in parts):
+        return Fixed(np.array([part.value for part in parts], np.float64).reshape(-1, 9))
+    return Nodes(tuple(parts))
 
 
 def read_colour(raw) -> Value:

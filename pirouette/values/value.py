@@ -11,6 +11,7 @@ from .functions import loop_noise, wave
 from .keys import keyed_value
 from .moment import Surroundings
 
+AXES = "xyz"
 SHAPES = ("sine", "triangle", "square", "noise")
 
 
@@ -127,7 +128,18 @@ class Computed(Value):
 class Parts(Value):
     """A vector whose three parts are values of their own."""
 
-    parts: tuple[Value, Value, Value]
+    parts: tuple[Value, ...]
+
+    @property
+    def placed(self) -> tuple[tuple[str, str, Value], ...]:
+        """Of each part its path within the whole, the words for it, and itself."""
+        return tuple((str(axis), AXES[axis], part) for axis, part in enumerate(self.parts))
+
+    def part(self, place: tuple[int, ...]) -> Value:
+        """Return the part at a place in the array that the whole resolves to; raises KeyError if there is none."""
+        if len(place) != 1 or not 0 <= place[0] < len(self.parts):
+            raise KeyError(place)
+        return self.parts[place[0]]
 
     @cached_property
     def moves(self):
@@ -148,6 +160,31 @@ class Parts(Value):
         if not self.per_copy:
             return result
         return tuple(part.sign(around, None if part.per_copy else part.at(around)) for part in self.parts)
+
+
+NODE = ("at", "arrive", "leave")
+
+
+@dataclass(frozen=True, eq=False)
+class Nodes(Parts):
+    """Points of a curve with their handles, nine values for each: place, handle that arrives, handle that leaves."""
+
+    @property
+    def placed(self):
+        named = []
+        for number, part in enumerate(self.parts):
+            index, (name, axis) = number // 9, (NODE[number % 9 // 3], number % 3)
+            words = f"{index + 1} {AXES[axis]}" if name == "at" else f"{index + 1} {name} {AXES[axis]}"
+            named.append((f"{index}/{name}/{axis}", words, part))
+        return tuple(named)
+
+    def part(self, place):
+        if len(place) != 2 or not 0 <= place[0] < len(self.parts) // 9 or not 0 <= place[1] < 9:
+            raise KeyError(place)
+        return self.parts[9 * place[0] + place[1]]
+
+    def at(self, around):
+        return np.array([part.at(around) for part in self.parts], np.float64).reshape(-1, 9)
 
 
 @dataclass(frozen=True, eq=False)

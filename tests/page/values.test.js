@@ -15,8 +15,9 @@ import {
 } from "../../studio/static/studio/js/lib/matrix.js";
 import { mirrored } from "../../studio/static/studio/js/lib/mirror.js";
 import { withKey } from "../../studio/static/studio/js/lib/keys.js";
+import { lengthened, nodesNow, toggled } from "../../studio/static/studio/js/lib/nodes.js";
 import { sortOf } from "../../studio/static/studio/js/lib/sort.js";
-import { movedTo, vectorOperations } from "../../studio/static/studio/js/lib/values.js";
+import { movedTo, vectorMovedTo } from "../../studio/static/studio/js/lib/values.js";
 import {
   ballLines,
   onCircle,
@@ -87,21 +88,21 @@ test("the four sorts are told apart", () => {
 
 test("only the parts of a vector that move are written anew", () => {
   const swing = { sort: "swing", middle: 1, amount: 1 };
-  const document = { guides: [{ place: { position: [0, swing, 5] } }] };
-  const next = applyPatch(
-    document,
-    vectorOperations(document, "/guides/0/place/position", [0, 0, 0], [0, 1.5, 5], [7, 1.5, 5], 0),
-  );
-  assert.deepEqual(next.guides[0].place.position, [7, swing, 5]);
+  assert.deepEqual(vectorMovedTo([0, swing, 5], [0, 1.5, 5], [7, 1.5, 5], 0), [7, swing, 5]);
 });
 
-test("a vector that is not written yet begins with its default", () => {
-  const document = { guides: [{}] };
-  const next = applyPatch(
-    document,
-    vectorOperations(document, "/guides/0/place/scale", [1, 1, 1], [1, 1, 1], [2, 1, 1], 0),
-  );
-  assert.deepEqual(next.guides[0].place.scale, [2, 1, 1]);
+const NODES = [
+  { at: [0, 0, 0] },
+  { at: [{ sort: "swing", middle: 10, amount: 4 }, 5, 0], leave: [1, 2, 3] },
+  { at: [20, 0, 0] },
+];
+
+test("points of a curve are told in numbers, made corners and smooth, and one more goes on from the last", () => {
+  const now = nodesNow(NODES, (part, way) => (typeof part === "number" ? part : way.length));
+  assert.deepEqual(now[1], { at: ["1/at/0".length, 5, 0], leave: [1, 2, 3] });
+  assert.deepEqual(toggled(NODES, now, 1)[1], { at: NODES[1].at });
+  assert.deepEqual(toggled(NODES, now, 0)[0], { at: [0, 0, 0], arrive: [-1.2, -1, -0], leave: [1.2, 1, 0] });
+  assert.deepEqual(lengthened(NODES, now).at(-1), { at: [34, -5, 0] });
 });
 
 const FIGURES = {

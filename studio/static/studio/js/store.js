@@ -80,12 +80,14 @@ export class Store extends Delivery {
     return recorded(this.valueAt(pointer) ?? setting.default, value, this.state.frame);
   }
 
-  /** The declaration of a value, with the default of its whole vector where it is a part of one; undefined for others. */
+  /**
+   * The declaration of a value; of a part of a vector or of points of a curve that of a number, with the default of the
+   * whole and the pointer to it. Undefined for what is no setting.
+   */
   declared(pointer) {
     const parts = pointer.split("/");
-    const isPart = /^\d$/.test(parts.at(-1));
-    const name = isPart ? parts.at(-2) : parts.at(-1);
-    const at = parts.findIndex((part) => part === "settings" || part in PARTS);
+    const at = parts.findIndex((part) => part === "settings" || part in PARTS || part === "frame" || part === "clock");
+    const [name, ...way] = parts.slice(at + 1);
     const item = this.valueAt(parts.slice(0, at).join("/"));
     const kind = Object.values(this.kinds)
       .map((family) => family[item?.kind])
@@ -95,12 +97,11 @@ export class Store extends Delivery {
         ? (kind?.settings ?? this.catalogue.things.camera)
         : this.catalogue.things[PARTS[parts[at]] ?? parts[1]];
     const setting = settings?.find((one) => one.name === name);
-    if (!setting || parts.length > at + 2 + isPart) return undefined;
-    return {
-      ...setting,
-      whole: isPart ? setting.default : null,
-      default: isPart ? setting.default[Number(parts.at(-1))] : setting.default,
-    };
+    if (!setting || way.length !== (way.length && { vector: 1, nodes: 3 }[setting.sort])) return undefined;
+    if (!way.length) return setting;
+    const wholeAt = parts.slice(0, at + 2).join("/");
+    const start = way.reduce((value, part) => value?.[part], setting.default);
+    return { ...setting, sort: "number", can_move: true, whole: setting.default, wholeAt, default: start ?? 0 };
   }
 
   /** The numbers of all selected figures, the first selected one first. */

@@ -2,7 +2,6 @@
 
 import { ApiError, postFile } from "../api.js";
 import { h, icon } from "../lib/dom.js";
-import { numberValue } from "./value.js";
 
 const WORDS = { font: "typeface", artwork: "artwork", model: "model", picture: "picture" };
 const ACCEPT = {
@@ -181,77 +180,4 @@ export async function upload(store, file) {
     store.set({ problem: error.message });
     return null;
   }
-}
-
-const PLACE = { sort: "number", soft: [-200, 200], hard: [null, null], unit: "" };
-
-/** The points of a curve; they are moved in the view, here they are counted, added, scrubbed and typed. */
-export function nodesValue(store, pointer, setting, raw) {
-  const write = (nodes) => store.setValue(pointer, nodes);
-  const at = (node, index) =>
-    node.at.map((place, axis) => {
-      const value = numberValue(
-        store,
-        `${pointer}/${index}/at/${axis}`,
-        { ...PLACE, default: setting.default[index]?.at[axis] ?? place },
-        `point ${index + 1} ${"xyz"[axis]}`,
-        place,
-      );
-      value.classList.add("boxed");
-      return value;
-    });
-  const smooth = (node, index) =>
-    h(
-      "button.plain",
-      {
-        type: "button",
-        title: isSmooth(node) ? "Make it a corner" : "Make it smooth",
-        "aria-label": `Point ${index + 1}: ${isSmooth(node) ? "smooth" : "corner"}`,
-        "data-focus": `${pointer}/${index} smooth`,
-        onclick: () => write(raw.map((one, k) => (k === index ? toggled(raw, k) : one))),
-      },
-      icon(isSmooth(node) ? "path" : "up"),
-    );
-  const remove = (index) =>
-    h(
-      "button.plain",
-      {
-        type: "button",
-        "aria-label": `Remove point ${index + 1}`,
-        onclick: () => write(raw.filter((_, k) => k !== index)),
-      },
-      icon("x"),
-    );
-  return h(
-    "div.sorted",
-    {},
-    h(
-      "div.nodes",
-      {},
-      raw.map((node, index) =>
-        h("div.node", {}, at(node, index), smooth(node, index), raw.length > 2 && remove(index)),
-      ),
-    ),
-    h("button.btn.btn-sm.quiet", { type: "button", onclick: () => write([...raw, added(raw)]) }, icon("plus"), "point"),
-  );
-}
-
-function isSmooth(node) {
-  return Boolean(node.arrive || node.leave);
-}
-
-/** A node as a corner, or smooth along its neighbours. */
-export function toggled(nodes, index) {
-  const { at, arrive, leave } = nodes[index];
-  if (arrive || leave) return { at };
-  const before = nodes[Math.max(index - 1, 0)].at;
-  const after = nodes[Math.min(index + 1, nodes.length - 1)].at;
-  const way = after.map((value, axis) => Number(((value - before[axis]) / 5).toFixed(3)));
-  return { at, arrive: way.map((value) => -value), leave: way };
-}
-
-function added(nodes) {
-  const last = nodes.at(-1).at;
-  const before = nodes.at(-2)?.at ?? [last[0] - 40, last[1], last[2]];
-  return { at: last.map((value, axis) => Number((2 * value - before[axis]).toFixed(3))) };
 }

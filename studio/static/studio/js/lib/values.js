@@ -1,6 +1,5 @@
 // Writing values whatever sort they are: a handle in the view moves a key, a swing's middle or a formula's base.
 
-import { setOperations, valueAt } from "./json-patch.js";
 import { recorded, withKey } from "./keys.js";
 import { sortOf } from "./sort.js";
 
@@ -29,11 +28,8 @@ export function movedTo(raw, shown, wanted, frame, recording = false) {
 const usesBase = (text) => /\bbase\b/.test(text ?? "");
 export const rounded = (value) => Number(value.toFixed(3));
 
-/** Return the operations that make a vector show other numbers now; parts that need not change stay as they are. */
-export function vectorOperations(document, pointer, fallback, shown, wanted, frame, recording = false) {
-  const raw = valueAt(document, pointer) ?? fallback;
-  const made = raw.map((part, axis) =>
+/** Return a vector that shows other numbers now; parts that need not change stay as they are. */
+export const vectorMovedTo = (raw, shown, wanted, frame, recording = false) =>
+  raw.map((part, axis) =>
     Math.abs(wanted[axis] - shown[axis]) < 1e-6 ? part : movedTo(part, shown[axis], wanted[axis], frame, recording),
   );
-  return setOperations(document, pointer, made);
-}

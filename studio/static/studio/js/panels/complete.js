@@ -1,6 +1,7 @@
 // Writing formulas: names, functions and values of the scene are offered while typing, and picked from the page.
 
 import { h } from "../lib/dom.js";
+import { valueAt } from "../lib/json-patch.js";
 
 const MOST = 9;
 
@@ -18,6 +19,14 @@ export function referencesOf(store) {
             reference: `${name}.${setting.name}.${"xyz"[axis]}`,
             pointer: `${base}/${setting.name}/${axis}`,
           });
+      if (setting.sort === "nodes")
+        (valueAt(document, `${base}/${setting.name}`) ?? setting.default).forEach((_, index) => {
+          for (const axis of [0, 1, 2])
+            found.push({
+              reference: `${name}.${setting.name}.${index + 1}.${"xyz"[axis]}`,
+              pointer: `${base}/${setting.name}/${index}/at/${axis}`,
+            });
+        });
     }
   };
   const addLines = (name, lines, family, base) => {

@@ -5,7 +5,8 @@ import { readSum, showNumber } from "../lib/numbers.js";
 import { pointerParts, setOperations } from "../lib/json-patch.js";
 import { withKey } from "../lib/keys.js";
 import { formulaField } from "./complete.js";
-import { assetValue, flagsValue, nodesValue, referencesValue, referenceValue, textValue } from "../controls/pick.js";
+import { assetValue, flagsValue, referencesValue, referenceValue, textValue } from "../controls/pick.js";
+import { nodesValue } from "../controls/nodes.js";
 import { removeThing } from "./references.js";
 import { sharedRow } from "./shared.js";
 import { duplicateLine, removeLine } from "./lines.js";
@@ -232,8 +233,11 @@ export class Details {
     else if (setting.sort === "references") body = referencesValue(store, this.finder, pointer, setting, label, raw);
     else if (setting.sort === "asset") body = assetValue(store, this.finder, pointer, setting, label, raw);
     else if (setting.sort === "flags") body = flagsValue(store, pointer, setting, label, raw);
-    else if (setting.sort === "nodes") body = nodesValue(wholeVector(store, pointer, setting), pointer, setting, raw);
-    else if (setting.sort === "gradient") body = this.gradient(pointer, raw, label);
+    else if (setting.sort === "nodes") {
+      const whole = wholeVector(store, pointer, setting);
+      const control = (part, at, name) => this.control(whole, part, at, name, true);
+      body = nodesValue(whole, pointer, raw, (part, at) => numberNow(store, at, part), control);
+    } else if (setting.sort === "gradient") body = this.gradient(pointer, raw, label);
     else if (setting.sort === "curve") body = this.curve(pointer, raw, label);
     else body = textValue(store, pointer, label, raw);
     return h(
@@ -582,9 +586,9 @@ export function keyValue(store, pointer, setting) {
   const sort = sortOf(raw);
   if (sort === "fixed") {
     const keyed = { sort: "keyed", keys: [{ frame: store.state.frame, value: raw, ease: "smooth" }] };
-    const whole = pointer.slice(0, pointer.lastIndexOf("/"));
-    if (setting?.whole && store.valueAt(whole) === undefined) {
-      // The first key of a vector that is not written yet: its other parts are written with it.
+    const whole = setting?.wholeAt;
+    if (whole && store.valueAt(whole) === undefined) {
+      // The first key of a whole that is not written yet: its other parts are written with it.
       store.edit([
         ...setOperations(store.document, whole, setting.whole),
         { op: "replace", path: pointer, value: keyed },

@@ -4,9 +4,9 @@
 import { s } from "../lib/dom.js";
 import { setOperations } from "../lib/json-patch.js";
 import { carry, carryBack, carryWay, degreesOf, multiply, place, turning } from "../lib/matrix.js";
-import { movedTo, rounded, vectorOperations } from "../lib/values.js";
+import { movedTo, rounded, vectorMovedTo } from "../lib/values.js";
 import { newGesture } from "../controls/value.js";
-import { toggled } from "../controls/pick.js";
+import { nodesNow, replaced, toggled } from "../lib/nodes.js";
 import { ballLines, cameraLines, onCircle, planeLines, regionLines, sectorLines } from "./outlines.js";
 import { cross, dot, minus, plus, scaled, unit } from "./orbit.js";
 import { ownSpace, subjectOf } from "./subject.js";
@@ -286,7 +286,8 @@ export class Handles {
   }
 
   pathParts({ shown, space }, parts) {
-    const nodes = shown.raw("nodes");
+    const written = shown.raw("nodes");
+    const nodes = shown.nodes();
     nodes.forEach((node, index) => {
       const world = carry(space, node.at);
       const at = this.project(world);
@@ -321,9 +322,9 @@ export class Handles {
       const spot = this.project(between);
       if (!spot) return;
       const nodesThen = [
-        ...nodes.slice(0, index + 1),
+        ...written.slice(0, index + 1),
         { at: scaled(plus(node.at, next.at), 0.5).map(rounded) },
-        ...nodes.slice(index + 1),
+        ...written.slice(index + 1),
       ];
       this.grip(
         "path",
@@ -337,8 +338,8 @@ export class Handles {
 
   toggleNode() {
     if (this.subject?.kind !== "path" || this.lastNode === undefined) return;
-    const nodes = this.subject.shown.raw("nodes");
-    this.writeNodes(nodes.map((node, index) => (index === this.lastNode ? toggled(nodes, index) : node)));
+    const { shown } = this.subject;
+    this.writeNodes(toggled(shown.raw("nodes"), shown.nodes(), this.lastNode));
   }
 
   writeNodes(nodes) {
@@ -358,14 +359,12 @@ export class Handles {
     this.svg.setPointerCapture(event.pointerId);
     this.lastNode = act.does === "node" && act.part === "at" ? act.index : undefined;
     const { shown, names } = this.subject;
-    const start = Object.fromEntries(
-      [...names, act.name, act.part === undefined ? null : "nodes"]
-        .filter(Boolean)
-        .map((name) => [name, name === "nodes" ? shown.raw(name) : shown.now(name)]),
-    );
+    const held = [...names, act.name, act.part === undefined ? null : "nodes"].filter(Boolean);
     this.held = {
       act,
-      start,
+      // What was written and what it showed: each move is told from there.
+      written: Object.fromEntries(held.map((name) => [name, shown.raw(name)])),
+      start: Object.fromEntries(held.map((name) => [name, name === "nodes" ? shown.nodes() : shown.now(name)])),
       x: event.clientX,
       y: event.clientY,
       gesture: newGesture(),
@@ -431,12 +430,14 @@ export class Handles {
     else if (act.does === "node") {
       const local = carryBack(subject.space, this.inView(act.origin, dx, dy));
       if (!local) return;
-      const nodes = start.nodes.map((node, index) =>
-        index === act.index
-          ? { ...node, [act.part]: node[act.part].map((value, axis) => rounded(snap(value + local[axis], SNAP.move))) }
-          : node,
-      );
-      this.store.setValue(`${subject.shown.base}/nodes`, nodes, { gesture: this.held.gesture });
+      const { frame, recording } = this.store.state;
+      const { nodes } = this.held.written;
+      const node = nodes[act.index];
+      const before = start.nodes[act.index][act.part];
+      const wanted = before.map((value, axis) => rounded(snap(value + local[axis], SNAP.move)));
+      const part = vectorMovedTo(node[act.part], before, wanted, frame, recording);
+      const moved = replaced(nodes, act.index, { ...node, [act.part]: part });
+      this.store.setValue(`${subject.shown.base}/nodes`, moved, { gesture: this.held.gesture });
       this.show();
     }
   }
@@ -490,23 +491,17 @@ export class Handles {
 
   writeNumber(name, wanted, start) {
     const { shown } = this.held.subject;
-    const value = movedTo(shown.raw(name), start[name], wanted, this.store.state.frame, this.store.state.recording);
+    const { frame, recording } = this.store.state;
+    const value = movedTo(this.held.written[name], start[name], wanted, frame, recording);
     this.store.edit(setOperations(this.store.document, `${shown.base}/${name}`, value), { gesture: this.held.gesture });
   }
 
   writeVector(name, wanted, start) {
     const { store } = this;
     const { shown, base } = this.held.subject;
-    const { frame } = store.state;
-    const operations = vectorOperations(
-      store.document,
-      `${shown.base}/${name}`,
-      shown.settings[name].default,
-      shown.now(name),
-      wanted,
-      frame,
-      store.state.recording,
-    );
+    const { frame, recording } = store.state;
+    const value = vectorMovedTo(this.held.written[name], start[name], wanted, frame, recording);
+    const operations = setOperations(store.document, `${shown.base}/${name}`, value);
     const by = wanted.map((value, axis) =>
       name === "scale" ? value / (start[name][axis] || 1) : value - start[name][axis],
     );

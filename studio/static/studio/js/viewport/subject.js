@@ -1,6 +1,7 @@
 // What has handles in the view now: the open guide, light, camera, clause or path, or the figure chosen in the view.
 
 import { sortOf } from "../lib/sort.js";
+import { nodesNow } from "../lib/nodes.js";
 import { IDENTITY, multiply, turning } from "../lib/matrix.js";
 
 const PATTERNS = {
@@ -28,6 +29,11 @@ export class Shown {
     const raw = this.raw(name);
     if (Array.isArray(raw)) return raw.map((part, axis) => this.number(part, `${this.base}/${name}/${axis}`));
     return typeof raw === "number" || sortOf(raw) !== "fixed" ? this.number(raw, `${this.base}/${name}`) : raw;
+  }
+
+  /** The points of a curve in numbers. */
+  nodes() {
+    return nodesNow(this.raw("nodes"), (part, way) => this.number(part, `${this.base}/nodes/${way}`));
   }
 
   number(part, pointer) {

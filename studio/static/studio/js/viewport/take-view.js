@@ -2,7 +2,7 @@
 
 import { setOperations } from "../lib/json-patch.js";
 import { carryBack, IDENTITY } from "../lib/matrix.js";
-import { rounded, vectorOperations } from "../lib/values.js";
+import { rounded, vectorMovedTo } from "../lib/values.js";
 import { newGesture } from "../controls/value.js";
 import { minus } from "./orbit.js";
 import { Shown } from "./subject.js";
@@ -26,14 +26,10 @@ export function takeView(store, viewport) {
     const local = carryBack(carrier, minus(point, [carrier[3], carrier[7], carrier[11]]));
     if (!local) return false;
     store.edit(
-      vectorOperations(
+      setOperations(
         store.document,
         `${shown.base}/${name}`,
-        shown.settings[name].default,
-        shown.now(name),
-        local.map(rounded),
-        state.frame,
-        state.recording,
+        vectorMovedTo(shown.raw(name), shown.now(name), local.map(rounded), state.frame, state.recording),
       ),
       { gesture },
     );
