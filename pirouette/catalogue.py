@@ -1,7 +1,7 @@
 """All kinds, as explicit tables; nothing registers itself."""
 
 from .data.attribute import ATTRIBUTES
-from .kinds.builders import cut, edges, extrude, points, ribbon, shards, struts, subdivide, trim, tube, web
+from .kinds.builders import cut, edges, extrude, meld, points, ribbon, shards, struts, subdivide, trim, tube, web
 from .kinds.clauses import angle, beat, between, near, order, region, within
 from .kinds.clauses import noise as noise_clause
 from .kinds.clauses import picture as picture_clause
@@ -60,7 +60,7 @@ DEFORMERS = (displace.KIND, twist.KIND, bend.KIND, taper.KIND, bulge.KIND, shear
              inflate.KIND, rule_points.KIND, relax.KIND, cling.KIND, follow.KIND, morph.KIND, tie.KIND,
              burst.KIND)  # fmt: skip
 BUILDERS = (subdivide.KIND, extrude.KIND, tube.KIND, ribbon.KIND, struts.KIND, web.KIND, shards.KIND, cut.KIND,
-            edges.KIND, trim.KIND, points.KIND)  # fmt: skip
+            meld.KIND, edges.KIND, trim.KIND, points.KIND)  # fmt: skip
 STEPS = FORMS + CURVES + REPEATS + MODULATORS + DEFORMERS + BUILDERS
 CLAUSES = (region.KIND, between.KIND, angle.KIND, noise_clause.KIND, rule_clause.KIND, near.KIND, within.KIND,
            order.KIND, beat.KIND, picture_clause.KIND)  # fmt: skip

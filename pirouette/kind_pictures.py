@@ -40,6 +40,10 @@ BEFORE = {
     "struts": [{"id": "ball", "kind": "sphere", "settings": {"radius": 66, "rings": 8, "segments": 14}}],
     "extrude": [{"id": "ball", "kind": "sphere", "settings": {"radius": 56, "rings": 10, "segments": 18}}],
     "shards": [BALL],
+    "meld": [
+        {"id": "ball", "kind": "sphere", "settings": {"radius": 34}},
+        {"id": "row", "kind": "wheel", "settings": {"count": 5, "radius": 48}},
+    ],
     "burst": [BALL, {"id": "broken", "kind": "shards", "settings": {"count": 30, "seed": 4}}],
     "cling": [{"id": "sheet", "kind": "plane", "settings": {"width": 150, "height": 90, "across": 40, "up": 24}}],
     "follow": [{"id": "bar", "kind": "box", "settings": {"width": 300, "height": 14, "depth": 14, "parts": 60}}],
@@ -92,6 +96,7 @@ SHOWN = {
     "struts": {"width": 5},
     "web": {"reach": 26, "most": 5},
     "shards": {"count": 30, "gap": 5},
+    "meld": {"flow": 16},
     "cut": {"by": ["cutter"]},
     "bolt": {"branches": 6, "start": [0, 70, 0], "end": [0, -70, 0]},
     "edges": {"which": "all"},
