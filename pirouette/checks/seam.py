@@ -150,6 +150,10 @@ def _figure_numbers(scene, memo, is_cancelled):
             tints += [look.point_tints for look in drawable.looks if look.point_tints is not None]
             if tints:
                 numbers[(name, f"colours{part}")] = np.concatenate(tints).astype(np.float64)
+            widths = [look.widths for look in drawable.looks if look.widths is not None]
+            widths += [look.point_widths for look in drawable.looks if look.point_widths is not None]
+            if widths:
+                numbers[(name, f"widths{part}")] = np.concatenate(widths).astype(np.float64)
         return numbers
 
     return at

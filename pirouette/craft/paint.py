@@ -2,7 +2,7 @@
 
 from ..data.attribute import ATTRIBUTES
 from ..data.texture import BEYOND
-from ..schema.setting import asset, choice, colour, gradient, number, only_if, reference
+from ..schema.setting import asset, choice, colour, curve, gradient, number, only_if, reference
 from ..schema.settings import Settings
 
 LAID = ("by the form", "along x", "along y", "along z", "around x", "around y", "around z")
@@ -42,6 +42,12 @@ class PaintSettings(Settings):
     """How far it is turned on the figure, around its middle."""
     beyond: str = only_if(choice("repeat", BEYOND), **PAINTED)
     """What lies beyond its edges."""
+    light_by: str = choice("evenly", ("evenly", "attribute"))
+    """Whether the glow of faces, and the light of lines and dots, is alike all over or goes by an attribute."""
+    light_attribute: str = only_if(choice("along", tuple(ATTRIBUTES)), light_by=("attribute",))
+    """What decides how much of its light each point or copy gives."""
+    light_ramp: list = only_if(curve([[0, 0], [1, 1]]), light_by=("attribute",))
+    """How much light there is from the attribute's lowest value to its highest."""
     other_colour: str = colour("#e2553a")
     """The colour where `colour_where` is."""
     colour_where: str = reference("fields")

@@ -143,10 +143,27 @@ class Attributes(Mapping):
 NONE = Attributes()
 
 
-def shades(values, name: str) -> np.ndarray:
-    """Return (N,) float32 in 0..1 of an attribute's values, as the view shades them; a vector by its length."""
+def lengths(values) -> np.ndarray:
+    """Return (N,) float32 numbers as they are, vectors by their lengths."""
     values = np.asarray(values, np.float32)
-    if values.ndim > 1:
-        values = np.linalg.norm(values, axis=1)
-    low, high = ATTRIBUTES[name].shown or (values.min(initial=np.inf), values.max(initial=-np.inf))
+    return np.linalg.norm(values, axis=1) if values.ndim > 1 else values
+
+
+def ends_of(arrays, name: str) -> tuple[float, float]:
+    """Return the numbers of an attribute that are shaded 0 and 1: its own ends, or the least and greatest in arrays."""
+    if ATTRIBUTES[name].shown:
+        return ATTRIBUTES[name].shown
+    found = [lengths(values) for values in arrays]
+    return min((v.min(initial=np.inf) for v in found), default=0), max(
+        (v.max(initial=-np.inf) for v in found), default=1
+    )
+
+
+def shades(values, name: str, ends: tuple[float, float] | None = None) -> np.ndarray:
+    """Return (N,) float32 in 0..1 of an attribute's values, as the view shades them; a vector by its length.
+
+    ends  what is shaded 0 and 1, see `ends_of`
+    """
+    low, high = ends or ends_of([values], name)
+    values = lengths(values)
     return np.clip((values - low) / max(high - low, 1e-9), 0, 1).astype(np.float32) if len(values) else values

@@ -4,6 +4,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from .bytes import arrays_in
 from .mesh import Mesh
 from .texture import Paint
 
@@ -24,6 +25,8 @@ class DrawnLook:
 
     tints        (K, 5) float32 for the copies, or None where all are 1; columns as named above
     point_tints  (V, 5) float32 for the points, or None; both are multiplied
+    widths       (K,) float32: how many times as wide lines and dots are on each copy; None where all are 1
+    point_widths (V,) float32 likewise at each point, or None; both are multiplied
     paint        what a surface's colour is multiplied with at each place, or None
     """
 
@@ -32,10 +35,12 @@ class DrawnLook:
     tints: np.ndarray | None = None
     point_tints: np.ndarray | None = None
     paint: Paint | None = None
+    widths: np.ndarray | None = None
+    point_widths: np.ndarray | None = None
 
     @property
     def own_bytes(self) -> int:
-        return SETTINGS_BYTES + sum(tints.nbytes for tints in (self.tints, self.point_tints) if tints is not None)
+        return SETTINGS_BYTES + arrays_in(self)
 
     @property
     def parts(self) -> tuple:

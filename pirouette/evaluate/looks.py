@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ..data.attribute import ends_of, shades
 from ..data.picture import TINT_GLOW, TINT_OPACITY, TINT_RGB, TINT_SIZE, DrawnLook
 from ..kernels.compile import frozen
 from ..kernels.geometry.place import carried
@@ -10,6 +11,19 @@ from .paint import attribute_colours, lives_elsewhere, paint_of, paint_points
 FIELD_SETTINGS = ("colour_where", "glow_where")
 # Up to so many points, copies whose look a field limits are drawn as one mesh, so that each point has its weight.
 FINE_POINTS = 400_000
+
+
+class Ends:
+    """Which numbers of each attribute are the lowest and highest in a figure, however many meshes it is."""
+
+    def __init__(self, placed):
+        self._carried = [carries for one in placed for carries in (one.mesh.attributes(), one.at_copies)]
+        self._known = {}
+
+    def of(self, name: str) -> tuple[float, float]:
+        if name not in self._known:
+            self._known[name] = ends_of([carries[name] for carries in self._carried if name in carries], name)
+        return self._known[name]
 
 
 def needs_points(figure, copies) -> bool:
@@ -40,10 +54,11 @@ def look_path(figure, index) -> str:
     return f"figures/{figure.name}/looks/{index} ({figure.looks[index].kind.id})"
 
 
-def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_tints) -> DrawnLook:
+def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_tints, ends) -> DrawnLook:
     """Return a look at this frame, with the weights of its fields and the colours of attributes written into tints.
 
     at_copies  what the copies carry
+    ends       of the attributes in the whole figure
     """
     look = figure.looks[index]
     settings = ev.resolve(look.settings, look_path(figure, index))
@@ -73,19 +88,31 @@ def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_t
             point_tints = tints
         else:
             copy_tints = tints
+    # What points carry goes before what copies do.
     if settings.paint == "attribute":
-        of_points, of_copies = attribute_colours(settings, mesh.attributes()), attribute_colours(settings, at_copies)
+        of_points, of_copies = (attribute_colours(settings, c, ends) for c in (mesh.attributes(), at_copies))
         if of_points is not None:
             point_tints = _coloured(point_tints, of_points)
         elif of_copies is not None:
             copy_tints = _coloured(copy_tints, of_copies)
+    if settings.light_by == "attribute":
+        of_points, of_copies = (_lights(settings, carries, ends) for carries in (mesh.attributes(), at_copies))
+        if of_points is not None:
+            point_tints = _lit(point_tints, of_points)
+        elif of_copies is not None:
+            copy_tints = _lit(copy_tints, of_copies)
+    widths = point_widths = None
+    if getattr(settings, "by_width", False):
+        point_widths = mesh.attributes().get("width")
+        widths = at_copies.get("width") if point_widths is None else None
     paint = None
     if look.kind.id == "surface":
         paint = paint_of(ev, settings, mesh, matrices)
     else:
         colours = paint_points(ev, settings, mesh, matrices)
         point_tints = point_tints if colours is None else _coloured(point_tints, colours)
-    return DrawnLook(look.kind.id, settings, _frozen(copy_tints), _frozen(point_tints), paint)
+    tints = _frozen(copy_tints), _frozen(point_tints)
+    return DrawnLook(look.kind.id, settings, *tints, paint, _frozen(widths), _frozen(point_widths))
 
 
 def _own(tints, count):
@@ -99,8 +126,23 @@ def _coloured(tints, colours):
     return tints
 
 
-def _frozen(tints):
-    return None if tints is None else frozen(tints)
+def _lights(settings, attributes, ends):
+    """(N,) how much of its light a look gives by the attribute it goes by; None where nothing carries it."""
+    name, ramp = settings.light_attribute, settings.light_ramp
+    if name not in attributes:
+        return None
+    return np.interp(shades(attributes[name], name, ends.of(name)), ramp[:, 0], ramp[:, 1])
+
+
+def _lit(tints, lights):
+    """Tints (N, 5), or None for ones, with (N,) times as much light."""
+    tints = _own(tints, len(lights))
+    tints[:, TINT_GLOW] *= lights
+    return tints
+
+
+def _frozen(rows):
+    return None if rows is None else frozen(np.maximum(rows, 0))
 
 
 def is_transparent(look: DrawnLook) -> bool:

@@ -45,11 +45,11 @@ def _carried(points, matrix):
     return points if matrix is None else carried(points, matrix)
 
 
-def attribute_colours(settings, attributes) -> np.ndarray | None:
+def attribute_colours(settings, attributes, ends) -> np.ndarray | None:
     """Return (N, 3) linear light of a look's gradient by the attribute it goes by; None where nothing carries it."""
     if settings.attribute not in attributes:
         return None
-    at = shades(attributes[settings.attribute], settings.attribute)
+    at = shades(attributes[settings.attribute], settings.attribute, ends.of(settings.attribute))
     return gradient_colours(settings.gradient, at).astype(np.float32)
 
 

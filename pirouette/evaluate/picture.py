@@ -13,7 +13,7 @@ from ..document import Scene
 from ..kernels.compile import frozen
 from ..kernels.geometry.place import carried, chain
 from .evaluator import Evaluator
-from .looks import is_transparent, look_drawn, look_path, needs_points, own_tints
+from .looks import Ends, is_transparent, look_drawn, look_path, needs_points, own_tints
 from .memo import Memo
 from .places import moved_to
 from .size import Budget, expanded, flattened
@@ -128,22 +128,23 @@ def _draw(ev, figure, reach):
             raise error.within(f"figures/{figure.name}/looks") from None
     outer = frozen(matrix[None, :3, :4])
     is_home = np.array_equal(matrix, np.eye(4))
-    for part, placed in enumerate(_placed(ev, shape)):
+    everything = _placed(ev, shape)
+    ends = Ends(everything)
+    for part, placed in enumerate(everything):
         mesh = placed.mesh
         if not len(mesh.points):
             continue
         matrices = placed.matrices if is_home else frozen(chain(outer, placed.matrices))
         own = own_tints(placed.colours, placed.opacity), own_tints(mesh.colours, mesh.opacity)
-        carries = mesh.attributes() if len(matrices) == 1 else placed.at_copies
         looks = tuple(
             drawn
             for index, look in enumerate(figure.looks)
             if look.on
-            for drawn in [look_drawn(ev, figure, index, mesh, matrices, carries, *own)]
+            for drawn in [look_drawn(ev, figure, index, mesh, matrices, placed.at_copies, *own, ends)]
             if not is_transparent(drawn)
         )
         places_key = content_key(shape.key if isinstance(shape, Copies) else "once", part, matrix)
-        weights = None if reach is None else _reach(ev, reach, mesh, matrices, placed.at_copies)
+        weights = None if reach is None else _reach(ev, reach, mesh, matrices, placed.at_copies, ends)
         yield Drawable(figure.id, figure.name, mesh, matrices, looks, places_key, part, weights)
 
 
@@ -153,13 +154,17 @@ def _placed(ev, shape) -> tuple[Placed, ...]:
     return flattened(ev.memo, shape)
 
 
-def _reach(ev, reach, mesh, matrices, at_copies) -> np.ndarray | None:
+def _reach(ev, reach, mesh, matrices, at_copies, ends) -> np.ndarray | None:
     """What the view shades, 0..1: a field's weights or an attribute, at the copies or at the points of a lone mesh."""
     is_once = len(matrices) == 1
     sort, _, name = reach.rpartition(":")
     if sort == "attribute":
-        carries = mesh.attributes() if is_once else at_copies
-        return shades(carries[name], name) if name in ATTRIBUTES and name in carries else None
+        carries = mesh.attributes() if is_once and name in mesh.attributes() else at_copies
+        if name not in ATTRIBUTES or name not in carries:
+            return None
+        shade = shades(carries[name], name, ends.of(name))
+        # What a single copy carries is shown at all its points.
+        return np.full(len(mesh.points), shade[0]) if is_once and len(shade) == 1 else shade
     field = ev.scene.fields_by_id.get(reach)
     if field is None:
         return None

@@ -128,6 +128,9 @@ def _look(look, topology, buffers):
     for name, tints in (("tints", look.tints), ("pointTints", look.point_tints)):
         if tints is not None:
             entry[name] = buffers.put(_contents_key(name[0], tints), lambda tints=tints: tints)
+    for name, widths in (("widths", look.widths), ("pointWidths", look.point_widths)):
+        if widths is not None:
+            entry[name] = buffers.put(_contents_key("w", widths), lambda widths=widths: widths)
     return entry
 
 

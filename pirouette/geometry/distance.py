@@ -95,7 +95,7 @@ def _coarse(trees, low, step, shape, is_closed, thickness):
 
 
 def _has_folds(coarse, cell):
-    """(nz, ny, nx) where two parts of a mesh are about as near: distances have a fold there that no smooth curve has."""
+    """(nz, ny, nx) where two parts of a mesh are about as near: there is a fold in distances."""
     is_fold = np.zeros(coarse.shape, bool)
     for axis in range(3):
         rows = np.moveaxis(coarse, axis, 0)

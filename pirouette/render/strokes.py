@@ -41,6 +41,10 @@ def rows_or_one(tints) -> np.ndarray:
     return frozen(np.ones((1, TINT_SIZE)) if tints is None else tints)
 
 
+def _or_one(factors) -> np.ndarray:
+    return frozen(np.ones(1) if factors is None else factors)
+
+
 def band_lists(lows, highs, height) -> tuple[np.ndarray, np.ndarray]:
     """Return each band's entries, one after the other, and where each band's begin."""
     counts = np.zeros(-(-height // BAND_ROWS), np.int64)
@@ -70,7 +74,9 @@ def _project(picture, drawable, look, screen_from_world, size, near):
     half = across / 2 if in_units else across / 2 * height / REFERENCE_LINES
     focal = width / 2 / picture.view.tangent
     f32 = np.float32
-    segments = Segments(mesh.points, starts, ends, screen, rows_or_one(look.tints), rows_or_one(look.point_tints))
+    tints = rows_or_one(look.tints), rows_or_one(look.point_tints)
+    widths = _or_one(look.widths), _or_one(look.point_widths)
+    segments = Segments(mesh.points, starts, ends, screen, *tints, *widths)
     colour = frozen(np.asarray(settings.colour) * settings.brightness)
     pen = Pen(colour, f32(half), in_units, f32(focal), f32(SURFACE_LIFT_PX / focal), f32(near), width, height)
     in_slices(lambda a, b: project_strokes(segments, pen, a, b, rows, lows, highs), count)

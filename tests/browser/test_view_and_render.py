@@ -90,6 +90,14 @@ SHAPES = {
         step("box", width=120, height=90, parts=2), looks=[look("wire", colour="#ffffff", width=7, unit="units")],
         place={"rotation": [25, 35, 0]},
     ),
+    "lines as wide as their points say": figure(
+        step("sphere", radius=90, rings=8, segments=12), step("scatter", count=60), step("web", reach=90, width=9),
+        looks=[look("wire", colour="#ffffff", width=2, unit="units", by_width=True)],
+    ),
+    "dots as wide as their points say": figure(
+        step("bolt", start=[0, 90, 0], end=[0, -90, 0]), step("points", each=3),
+        looks=[look("dots", colour="#ffffff", size=9, unit="units", by_width=True)],
+    ),
     "dots": figure(step("sphere", radius=90, rings=8, segments=12), looks=[look("dots", colour="#ffffff", size=40)]),
     "a mirrored figure": figure(
         step("box", width=120), step("twist", angle=60), looks=[look("surface", colour="#4060d0")],

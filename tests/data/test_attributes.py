@@ -5,6 +5,7 @@ import pytest
 
 from pirouette.data import Copies, Mesh
 from pirouette.data.attribute import ATTRIBUTES, Attributes, shades
+from pirouette.data.picture import TINT_GLOW
 from pirouette.document import read_scene
 from pirouette.evaluate import Evaluator, evaluate
 from pirouette.geometry.join import expanded, joined
@@ -111,6 +112,32 @@ def test_looks_colour_by_an_attribute():
     (drawable,) = evaluate(scene(figure(step("line", points=3), looks=looks)), 0).drawables
     tints = drawable.looks[0].point_tints[:, 0]
     assert tints.tolist() == pytest.approx([0, 0.5, 1], abs=0.01)
+
+
+def test_looks_give_light_by_an_attribute_through_a_ramp():
+    by = {"light_by": "attribute", "light_attribute": "along", "light_ramp": [[0, 1], [0.5, 0], [1, 0.5]]}
+    for kind in ("wire", "dots", "surface"):
+        (drawable,) = evaluate(scene(figure(step("line", points=5), looks=[look(kind, **by)])), 0).drawables
+        assert drawable.looks[0].point_tints[:, TINT_GLOW].tolist() == pytest.approx([1, 0.5, 0, 0.25, 0.5], abs=1e-5)
+    (drawable,) = evaluate(scene(figure(step("box"), looks=[look("surface", **by)])), 0).drawables
+    assert drawable.looks[0].point_tints is None
+
+
+def test_copies_give_light_by_what_they_carry():
+    by = {"light_by": "attribute", "light_attribute": "piece"}
+    steps = [step("box"), step("shards", count=5)]
+    drawables = evaluate(scene(figure(*steps, looks=[look("surface", glow=1, **by)])), 0).drawables
+    lights = np.concatenate([one.looks[0].tints[:, TINT_GLOW] for one in drawables])
+    assert len(set(lights.tolist())) > 1
+
+
+def test_lines_and_dots_are_as_wide_as_their_points_say():
+    bolt = step("bolt")
+    for kind in ("wire", "dots"):
+        (drawable,) = evaluate(scene(figure(bolt, looks=[look(kind, by_width=True)])), 0).drawables
+        assert drawable.looks[0].point_widths.tobytes() == drawable.mesh.at_points["width"].tobytes()
+        (drawable,) = evaluate(scene(figure(bolt, looks=[look(kind)])), 0).drawables
+        assert drawable.looks[0].point_widths is None
 
 
 def test_tint_colours_copies_by_an_attribute():

@@ -2,6 +2,7 @@
 
 import subprocess
 import sys
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -176,6 +177,45 @@ def test_dots_have_their_area_and_softness_keeps_the_middle():
     soft = drawn(1.0)
     assert soft[90, 160, 0] == pytest.approx(hard[90, 160, 0], rel=0.2)
     assert soft[..., 0].sum() < hard[..., 0].sum()
+
+
+def with_widths(picture, **widths):
+    """A picture list whose first look has other widths."""
+    first = picture.drawables[0]
+    (drawn,) = first.looks
+    changed = {name: np.array(values, np.float32) for name, values in widths.items()}
+    return replace(picture, drawables=(replace(first, looks=(replace(drawn, **changed),)), *picture.drawables[1:]))
+
+
+@pytest.mark.parametrize("ends", [(1, 1), (2, 0.5), (0.25, 1.5), (1, 0)])
+def test_a_line_is_as_wide_at_each_end_as_its_points_say(ends):
+    looks = [look("wire", colour="#ffffff", width=40, unit="units", blend="additive")]
+    line = figure(step("line", start=[-60, 0, 0], end=[60, 0, 0], points=2), looks=looks)
+    picture = render_light(
+        with_widths(evaluate(scene(line, **CAMERA), 0), point_widths=ends), SIZE, 16, True
+    )  # fmt: skip
+    one, other = (40 * end for end in ends)
+    area = 120 * (one + other) / 2 + np.pi / 8 * (one**2 + other**2)
+    assert picture[..., 0].sum() == pytest.approx(area / UNITS_PER_PIXEL**2, rel=0.02)
+    # How wide it is across, a third of the way along.
+    there = (1 - 1 / 3) * one + other / 3
+    column = round(SIZE[0] / 2 + (-60 + 40) / UNITS_PER_PIXEL)
+    assert picture[:, column - 1 : column + 1, 0].sum(axis=0).mean() == pytest.approx(there / UNITS_PER_PIXEL, rel=0.05)
+
+
+def test_lines_of_copies_are_as_wide_as_these_say_and_thin_ones_fade_instead_of_breaking_up():
+    looks = [look("wire", colour="#ffffff", width=6, unit="units", blend="additive")]
+    steps = [step("line", start=[-20, 0, 0], end=[20, 0, 0], points=2), step("row", count=3, apart=[0, 40, 0])]
+    flat = evaluate(scene(figure(*steps, looks=looks), **CAMERA), 0)
+    even = render_light(flat, SIZE, 16, True)[..., 0]
+    drawn = render_light(with_widths(flat, widths=[2, 1, 0.01]), SIZE, 16, True)[..., 0]
+    rows = even.sum(axis=1) > 0
+    starts = np.flatnonzero(np.diff(np.concatenate([[0], rows.astype(int)])) == 1)
+    assert len(starts) == 3
+    bounds = [0, *((starts[1:] + starts[:-1]) // 2 + 2), SIZE[1]]
+    shares = [drawn[a:b].sum() / even[a:b].sum() for a, b in zip(bounds, bounds[1:], strict=False)]
+    caps = 40 * 12 + np.pi * 36, 40 * 6 + np.pi * 9
+    assert sorted(shares) == pytest.approx([0.01, 1, caps[0] / caps[1]], rel=0.12)
 
 
 def test_additive_layers_add_up_and_are_hidden_by_what_covers():

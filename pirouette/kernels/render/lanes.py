@@ -1,5 +1,7 @@
 """Eight samples of a triangle or pixels of a stroke at once, as one vector whatever the compiler makes of the loops."""
 
+from functools import partial
+
 from llvmlite import ir
 from numba import types
 from numba.core import cgutils
@@ -115,8 +117,81 @@ class _Maths:
             yield self.mixed(rg, ba, second)
 
 
+def _generate(is_tapered, context, builder, signature, given):
+    out, at, from_lane, behind, is_additive, is_soft, *pairs, inv_soft, depth, colour = given
+    zs, depth_at, plane, samples = cgutils.unpack_tuple(builder, behind)
+    zs_type = signature.args[3].types[0]
+    pairs += [depth, colour]
+    numbers = [number for numbers in pairs for number in cgutils.unpack_tuple(builder, numbers)]
+    maths = _Maths(builder)
+    plus, minus, times, number = maths.plus, maths.minus, maths.times, maths.number
+    (x, y, dx, dy, along, along_x, half, half_t, z, z_t, red, red_t, green, green_t, blue, blue_t, strength,
+     strength_t) = (_everywhere(builder, value, _FLOATS) for value in numbers)  # fmt: skip
+    inv_soft = _everywhere(builder, inv_soft, _FLOATS)
+    lanes = ir.Constant(_FLOATS, [float(lane) for lane in range(LANES)])
+    t = maths.within(plus(along, times(along_x, lanes)))
+    across, down = minus(plus(x, lanes), times(t, dx)), minus(y, times(t, dy))
+    away = maths.root(plus(times(across, across), times(down, down)))
+    if is_tapered:
+        half = plus(half, times(t, half_t))
+    reach = plus(maths.higher(half, number(0.5)) if is_tapered else half, number(0.5))
+    cover = maths.within(times(minus(reach, away), inv_soft))
+    eased = times(times(cover, cover), minus(number(3.0), times(number(2.0), cover)))
+    cover = builder.select(is_soft, eased, cover)
+    is_drawn = builder.icmp_signed(">=", ir.Constant(_INTS, list(range(LANES))), _everywhere(builder, from_lane, _INTS))
+    depth = plus(z, times(t, z_t))
+
+    def depths_of(sample):
+        place = builder.add(depth_at, builder.mul(sample, plane))
+        return _pointer(context, builder, zs_type, zs, place, _FLOATS)
+
+    count = cgutils.alloca_once_value(builder, number(0.0))
+    with cgutils.for_range(builder, samples) as loop:
+        is_seen = builder.fcmp_ordered(">=", depth, builder.load(depths_of(loop.index), align=4))
+        builder.store(plus(builder.load(count), builder.select(is_seen, number(1.0), number(0.0))), count)
+    of_all = builder.uitofp(samples, ir.FloatType())
+    seen = times(
+        builder.load(count), _everywhere(builder, builder.fdiv(ir.Constant(ir.FloatType(), 1.0), of_all), _FLOATS)
+    )
+    strength = plus(strength, times(t, strength_t))
+    if is_tapered:
+        strength = times(strength, maths.lower(plus(half, half), number(1.0)))
+    cover = times(cover, times(seen, strength))
+    cover = builder.select(is_drawn, cover, number(0.0))
+    colours = [
+        times(plus(begin, times(t, change)), cover)
+        for begin, change in ((red, red_t), (green, green_t), (blue, blue_t))
+    ]
+    brightest = maths.higher(colours[0], maths.higher(colours[1], colours[2]))
+    solid = builder.select(is_additive, maths.lower(brightest, number(1.0)), cover)
+    keep = builder.select(is_additive, number(1.0), minus(number(1.0), cover))
+    keep_solid = minus(number(1.0), solid)
+    kept, added = maths.side_by_side(keep, keep, keep, keep_solid), maths.side_by_side(*colours, solid)
+    for pair, (share, light) in enumerate(zip(kept, added, strict=True)):
+        place = builder.add(at, ir.Constant(ir.IntType(64), 8 * pair))
+        target = _pointer(context, builder, signature.args[0], out, place, _FLOATS)
+        builder.store(plus(times(builder.load(target, align=4), share), light), target, align=4)
+    with builder.if_then(builder.not_(is_additive)):
+        is_solid = builder.fcmp_ordered(">", cover, number(0.5))
+        with cgutils.for_range(builder, samples) as loop:
+            target = depths_of(loop.index)
+            before = builder.load(target, align=4)
+            is_nearer = builder.and_(is_solid, builder.fcmp_ordered(">", depth, before))
+            builder.store(builder.select(is_nearer, depth, before), target, align=4)
+    return context.get_dummy_value()
+
+
+def _typed(out, behind):
+    """How strokes are called, see `stroke_lanes`."""
+    pair, colours = types.UniTuple(types.float32, 2), types.UniTuple(types.float32, 8)
+    flags = [types.boolean] * 2
+    return types.void(out, types.int64, types.int32, behind, *flags, *[pair] * 4, types.float32, pair, colours)
+
+
 @intrinsic
-def stroke_lanes(typing, out, at, from_lane, behind, is_additive, is_soft, place, way, along, edge, depth, colour):
+def stroke_lanes(
+    typing, out, at, from_lane, behind, is_additive, is_soft, place, way, along, half, inv_soft, depth, colour
+):
     """Lay eight pixels of a stroke over out[at : at + 32], flat (r, g, b, a); or add their light to them.
 
     from_lane         the first of the eight that is drawn
@@ -125,69 +200,21 @@ def stroke_lanes(typing, out, at, from_lane, behind, is_additive, is_soft, place
     place             from the stroke's beginning to the middle of the first pixel
     way               from the stroke's beginning to its end
     along             which share of the way the first pixel's middle lies at, and what each further pixel adds
-    edge              (reach, inv_soft): cover is (reach - distance) * inv_soft, within 0..1, eased if it is soft
+    half              half the width, of which the second number is not read; it is at least half a pixel
+    inv_soft          cover is how far within the edge a pixel lies, from half a pixel outside of it, times this; 0..1,
+                      eased if it is soft
     depth             1/w at the beginning, and how much it changes up to the end
     colour            red, its change, green, its change, blue, its change, strength, its change
     """
-    pair, colours = types.UniTuple(types.float32, 2), types.UniTuple(types.float32, 8)
-    flags = [types.boolean] * 2
-    signature = types.void(out, types.int64, types.int32, behind, *flags, *[pair] * 5, colours)
+    return _typed(out, behind), partial(_generate, False)
 
-    def generate(context, builder, signature, given):
-        out, at, from_lane, behind, is_additive, is_soft, *pairs = given
-        zs, depth_at, plane, samples = cgutils.unpack_tuple(builder, behind)
-        zs_type = signature.args[3].types[0]
-        numbers = [number for numbers in pairs for number in cgutils.unpack_tuple(builder, numbers)]
-        maths = _Maths(builder)
-        plus, minus, times, number = maths.plus, maths.minus, maths.times, maths.number
-        (x, y, dx, dy, along, along_x, reach, inv_soft, z, z_t, red, red_t, green, green_t, blue, blue_t, strength,
-         strength_t) = (_everywhere(builder, value, _FLOATS) for value in numbers)  # fmt: skip
-        lanes = ir.Constant(_FLOATS, [float(lane) for lane in range(LANES)])
-        t = maths.within(plus(along, times(along_x, lanes)))
-        across, down = minus(plus(x, lanes), times(t, dx)), minus(y, times(t, dy))
-        away = maths.root(plus(times(across, across), times(down, down)))
-        cover = maths.within(times(minus(reach, away), inv_soft))
-        eased = times(times(cover, cover), minus(number(3.0), times(number(2.0), cover)))
-        cover = builder.select(is_soft, eased, cover)
-        is_drawn = builder.icmp_signed(
-            ">=", ir.Constant(_INTS, list(range(LANES))), _everywhere(builder, from_lane, _INTS)
-        )
-        depth = plus(z, times(t, z_t))
 
-        def depths_of(sample):
-            place = builder.add(depth_at, builder.mul(sample, plane))
-            return _pointer(context, builder, zs_type, zs, place, _FLOATS)
+@intrinsic
+def tapered_lanes(
+    typing, out, at, from_lane, behind, is_additive, is_soft, place, way, along, half, inv_soft, depth, colour
+):
+    """Lay eight pixels of a stroke as `stroke_lanes` does, but `half` is the width at its beginning and its change.
 
-        count = cgutils.alloca_once_value(builder, number(0.0))
-        with cgutils.for_range(builder, samples) as loop:
-            is_seen = builder.fcmp_ordered(">=", depth, builder.load(depths_of(loop.index), align=4))
-            builder.store(plus(builder.load(count), builder.select(is_seen, number(1.0), number(0.0))), count)
-        of_all = builder.uitofp(samples, ir.FloatType())
-        seen = times(
-            builder.load(count), _everywhere(builder, builder.fdiv(ir.Constant(ir.FloatType(), 1.0), of_all), _FLOATS)
-        )
-        cover = times(cover, times(seen, plus(strength, times(t, strength_t))))
-        cover = builder.select(is_drawn, cover, number(0.0))
-        colours = [
-            times(plus(begin, times(t, change)), cover)
-            for begin, change in ((red, red_t), (green, green_t), (blue, blue_t))
-        ]
-        brightest = maths.higher(colours[0], maths.higher(colours[1], colours[2]))
-        solid = builder.select(is_additive, maths.lower(brightest, number(1.0)), cover)
-        keep = builder.select(is_additive, number(1.0), minus(number(1.0), cover))
-        keep_solid = minus(number(1.0), solid)
-        kept, added = maths.side_by_side(keep, keep, keep, keep_solid), maths.side_by_side(*colours, solid)
-        for pair, (share, light) in enumerate(zip(kept, added, strict=True)):
-            place = builder.add(at, ir.Constant(ir.IntType(64), 8 * pair))
-            target = _pointer(context, builder, signature.args[0], out, place, _FLOATS)
-            builder.store(plus(times(builder.load(target, align=4), share), light), target, align=4)
-        with builder.if_then(builder.not_(is_additive)):
-            is_solid = builder.fcmp_ordered(">", cover, number(0.5))
-            with cgutils.for_range(builder, samples) as loop:
-                target = depths_of(loop.index)
-                before = builder.load(target, align=4)
-                is_nearer = builder.and_(is_solid, builder.fcmp_ordered(">", depth, before))
-                builder.store(builder.select(is_nearer, depth, before), target, align=4)
-        return context.get_dummy_value()
-
-    return signature, generate
+    What is thinner than a pixel is drawn one pixel wide and as much fainter.
+    """
+    return _typed(out, behind), partial(_generate, True)

@@ -10,10 +10,10 @@ import numpy as np
 from ..compile import kernel
 from ..types import HALF, ONE, ZERO, F, I, L
 from .bins import BAND_ROWS
-from .lanes import LANES, stroke_lanes
+from .lanes import LANES, stroke_lanes, tapered_lanes
 
-# Columns of a stroke row: both ends (x, y, 1/w), half width in pixels, and both ends' colour and strength
-X0, Y0, Z0, X1, Y1, Z1, HALF_WIDTH, R0, G0, B0, A0, R1, G1, B1, A1, STROKE_SIZE = range(16)
+# Columns of a stroke row: both ends (x, y, 1/w), their half widths in pixels, and their colour and strength.
+X0, Y0, Z0, X1, Y1, Z1, HALF0, HALF1, R0, G0, B0, A0, R1, G1, B1, A1, STROKE_SIZE = range(17)
 
 
 class Segments(NamedTuple):
@@ -25,6 +25,8 @@ class Segments(NamedTuple):
     screen: np.ndarray  # (K, 3, 4) float32: from an instance's own space to (x·w, y·w, w) on the screen
     tints: np.ndarray  # (K, 5) float32, or one row where all are alike
     point_tints: np.ndarray  # (V, 5) float32, or one row
+    widths: np.ndarray  # (K,) float32 factors on how wide they are, or one
+    point_widths: np.ndarray  # (V,) float32, or one
 
 
 class Pen(NamedTuple):
@@ -43,7 +45,7 @@ class Pen(NamedTuple):
 @kernel
 def project_strokes(segments, pen, start, stop, strokes, lows, highs):
     """Project segments start..stop of the flat list (instance slowest) and find the bands they touch."""
-    points, starts, ends, screen, tints, point_tints = segments
+    points, starts, ends, screen, tints, point_tints, widths, point_widths = segments
     colour, half_width, in_units, pixels_per_unit, lift, near, width, height = pen
     edge_count = len(starts)
     band_last = (height - 1) // BAND_ROWS
@@ -79,15 +81,20 @@ def project_strokes(segments, pen, start, stop, strokes, lows, highs):
         ay *= az
         bx *= bz
         by *= bz
-        half = half_width
+        half = half_width * widths[k if len(widths) > 1 else 0]
         if in_units:
-            half = half_width * pixels_per_unit * HALF * (az + bz)
+            half *= pixels_per_unit * HALF * (az + bz)
+        half0 = half * point_widths[a if len(point_widths) > 1 else 0]
+        half1 = half * point_widths[b if len(point_widths) > 1 else 0]
+        widest = max(half0, half1)
+        if widest <= ZERO:
+            continue
         strength = ONE
-        if half < HALF:
-            # Thinner than a pixel: drawn one pixel wide and as much fainter.
-            strength = half * F(2.0)
-            half = HALF
-        reach = half + ONE
+        if half0 == half1 and half0 < HALF:
+            # Thinner than a pixel: drawn one pixel wide and as much fainter. Of those that taper each pixel is, later.
+            strength = half0 * F(2.0)
+            half0 = half1 = HALF
+        reach = max(widest, HALF) + ONE
         if max(ax, bx) + reach < ZERO or min(ax, bx) - reach > F(width):
             continue
         low = min(ay, by) - reach
@@ -114,7 +121,8 @@ def project_strokes(segments, pen, start, stop, strokes, lows, highs):
         # Nearer by some pixels' worth, so that a stroke wins against the surface it lies on.
         strokes[i, Z0] = az * (ONE + lift)
         strokes[i, Z1] = bz * (ONE + lift)
-        strokes[i, HALF_WIDTH] = half
+        strokes[i, HALF0] = half0
+        strokes[i, HALF1] = half1
         lows[i] = max(I(max(low, ZERO)) // BAND_ROWS, 0)
         highs[i] = min(I(min(high, F(height))) // BAND_ROWS, band_last)
 
@@ -137,7 +145,8 @@ def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
         dx = strokes[i, X1] - x0
         dy = strokes[i, Y1] - F(top) - y0
         dz = strokes[i, Z1] - z0
-        half = strokes[i, HALF_WIDTH]
+        half, wider = strokes[i, HALF0], strokes[i, HALF1] - strokes[i, HALF0]
+        is_tapered = wider != ZERO
         red0, green0, blue0, strength0 = strokes[i, R0], strokes[i, G0], strokes[i, B0], strokes[i, A0]
         red1 = strokes[i, R1] - red0
         green1 = strokes[i, G1] - green0
@@ -145,7 +154,7 @@ def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
         strength1 = strokes[i, A1] - strength0
         square = dx * dx + dy * dy
         inv = ONE / square if square > F(1e-9) else ZERO
-        reach = half + HALF
+        reach = max(half, half + wider, HALF) + HALF
         # The soft edge lies within the radius, and is never thinner than a pixel.
         inv_soft = ONE / max(half * softness, ONE)
         # Rows and columns whose middles lie within reach.
@@ -166,8 +175,16 @@ def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
             for px in range(a & ~1, b + 1, LANES):
                 place = min(px, width - LANES)
                 x = F(place) + HALF - x0
-                stroke_lanes(
-                    flat, L((row * width + place) * 4), I(px - place), (zs, L(row * stride + place), plane, samples),
-                    is_additive, is_soft, (x, y), (dx, dy), ((x * dx + y * dy) * inv, dx * inv), (reach, inv_soft),
-                    (z0, dz), (red0, red1, green0, green1, blue0, blue1, strength0, strength1),
-                )  # fmt: skip
+                behind = zs, L(row * stride + place), plane, samples
+                along = (x * dx + y * dy) * inv, dx * inv
+                colour = red0, red1, green0, green1, blue0, blue1, strength0, strength1
+                if is_tapered:
+                    tapered_lanes(
+                        flat, L((row * width + place) * 4), I(px - place), behind, is_additive, is_soft, (x, y),
+                        (dx, dy), along, (half, wider), inv_soft, (z0, dz), colour,
+                    )  # fmt: skip
+                else:
+                    stroke_lanes(
+                        flat, L((row * width + place) * 4), I(px - place), behind, is_additive, is_soft, (x, y),
+                        (dx, dy), along, (half, wider), inv_soft, (z0, dz), colour,
+                    )  # fmt: skip

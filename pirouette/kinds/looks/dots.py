@@ -1,7 +1,7 @@
 """The points as soft discs."""
 
 from ...craft import PaintSettings
-from ...schema import Kind, choice, number
+from ...schema import Kind, choice, number, switch
 from ...schema import colour as colour_setting
 
 
@@ -16,6 +16,8 @@ class DotsSettings(PaintSettings):
     """Width in picture points of a 1080-line picture, or in scene units that shrink with distance."""
     softness: float = number(0.3, soft=(0, 1), hard=(0, 1))
     """How much of the radius is a soft edge."""
+    by_width: bool = switch(False)
+    """Whether dots are as many times as wide as the `width` of their points or copies says."""
     brightness: float = number(1, soft=(0, 10), hard=(0, None))
     """Factor on the light of the dots."""
     blend: str = choice("normal", ("normal", "additive"))

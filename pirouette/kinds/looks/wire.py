@@ -1,7 +1,7 @@
 """The edges of the polygons as lines."""
 
 from ...craft import PaintSettings
-from ...schema import Kind, choice, number
+from ...schema import Kind, choice, number, switch
 from ...schema import colour as colour_setting
 
 
@@ -14,6 +14,8 @@ class WireSettings(PaintSettings):
     """How wide the lines are."""
     unit: str = choice("px", ("px", "units"), headline=True)
     """Width in picture points of a 1080-line picture, or in scene units that shrink with distance."""
+    by_width: bool = switch(False)
+    """Whether lines are as many times as wide as the `width` of their points or copies says."""
     brightness: float = number(1, soft=(0, 10), hard=(0, None))
     """Factor on the light of the lines."""
     blend: str = choice("normal", ("normal", "additive"))

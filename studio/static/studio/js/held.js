@@ -140,7 +140,14 @@ export function keysOf(header) {
         one.triangles,
         one.edges,
         one.reach,
-        ...one.looks.flatMap((look) => [look.tints, look.pointTints, look.texture?.texels, look.texture?.uvs]),
+        ...one.looks.flatMap((look) => [
+          look.tints,
+          look.pointTints,
+          look.widths,
+          look.pointWidths,
+          look.texture?.texels,
+          look.texture?.uvs,
+        ]),
       ].filter(Boolean),
     ),
   );

@@ -209,7 +209,8 @@ class Drawn {
     this.geometry.dispose();
     this.material.dispose();
     this.picking.dispose();
-    for (const name of ["uPoints", "uEdges", "uPointTints", "uTexture"]) this.material.uniforms[name]?.value?.dispose();
+    for (const name of ["uPoints", "uEdges", "uPointTints", "uPointWidths", "uTexture"])
+      this.material.uniforms[name]?.value?.dispose();
   }
 }
 
@@ -313,6 +314,8 @@ export class DrawnStroke extends Drawn {
       uDots: { value: isDots ? 1 : 0 },
       uPointTints: { value: null },
       uHasPointTints: { value: 0 },
+      uPointWidths: { value: null },
+      uHasPointWidths: { value: 0 },
       uSoft: { value: 0 },
       uPick: { value: 0 },
     };
@@ -347,6 +350,16 @@ export class DrawnStroke extends Drawn {
         colours[k * 4 + 3] = rows[k * 5 + 3];
       }
       uniforms.uPointTints.value = dataTexture(colours, 4, THREE.RGBAFormat, THREE.FloatType, "RGBA32F");
+    });
+    this.fed("pointWidths", look.pointWidths ?? "plain", () => {
+      uniforms.uPointWidths.value?.dispose();
+      uniforms.uHasPointWidths.value = look.pointWidths ? 1 : 0;
+      const rows = look.pointWidths ? buffers.get(look.pointWidths) : new Float32Array(1).fill(1);
+      uniforms.uPointWidths.value = dataTexture(rows, 1, THREE.RedFormat, THREE.FloatType, "R32F");
+    });
+    this.fed("widths", `${look.widths} ${one.count}`, () => {
+      const widths = look.widths ? buffers.get(look.widths) : new Float32Array(one.count).fill(1);
+      this.attribute("broad", widths, 1, { instanced: true });
     });
     if (!this.isDots) {
       this.fed("edges", one.edges, () => {

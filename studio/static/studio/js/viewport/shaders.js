@@ -236,22 +236,25 @@ export const SURFACE_FRAGMENT = `
 // Lines and dots: six corners for each, made from the vertex number; points are read from a texture.
 export const STROKE_VERTEX = `${UNIFORMS}
   uniform usampler2D uPoints, uEdges;
-  uniform sampler2D uPointTints;
-  uniform int uHasPointTints;
+  uniform sampler2D uPointTints, uPointWidths;
+  uniform int uHasPointTints, uHasPointWidths;
   uniform float uHalf, uFocal, uLift;
   uniform int uUnits, uDots;
   in vec4 row0, row1, row2;
   in vec4 tint;
-  in float gain;
+  in float gain, broad;
   out vec4 vTint;
   out vec2 vAlong;
-  out vec3 vShape;
+  // Half widths at both ends, and how far these are apart.
+  flat out vec2 vWide;
+  flat out float vLength;
   ${PLACE}
   vec3 point(uint i) {
     uvec4 raw = texelFetch(uPoints, ivec2(int(i) % 2048, int(i) / 2048), 0);
     vec3 p = placed(vec3(raw.xyz) / 65535.0);
     return vec3(dot(row0.xyz, p), dot(row1.xyz, p), dot(row2.xyz, p)) + vec3(row0.w, row1.w, row2.w);
   }
+  float width(uint i) { return texelFetch(uPointWidths, ivec2(int(i) % 2048, int(i) / 2048), 0).r; }
   void main() {
     int item = gl_VertexID / 6;
     int corner = gl_VertexID % 6;
@@ -270,17 +273,18 @@ export const STROKE_VERTEX = `${UNIFORMS}
     else if (b.w <= 0.5) b = mix(b, a, (0.5 - b.w) / (a.w - b.w));
     vec2 pa = a.xy / a.w * uSize * 0.5;
     vec2 pb = b.xy / b.w * uSize * 0.5;
-    float wide = uUnits == 1 ? uHalf * uFocal * 0.5 * (1.0 / a.w + 1.0 / b.w) : uHalf;
-    float strength = min(wide * 2.0, 1.0);
-    wide = max(wide, 0.5);
+    vec2 wide = vec2(uHalf * broad);
+    if (uUnits == 1) wide *= uFocal * 0.5 * (1.0 / a.w + 1.0 / b.w);
+    if (uHasPointWidths == 1) wide *= vec2(width(ends.x), width(ends.y));
     vec2 way = pb - pa;
     float length_ = length(way);
     way = length_ > 1e-4 ? way / length_ : vec2(1.0, 0.0);
-    float reach = wide + 1.0;
+    float reach = max(max(wide.x, wide.y), 0.5) + 1.0;
     vec4 end = side.x < 0.0 ? a : b;
     vec2 at = (side.x < 0.0 ? pa : pb) + way * side.x * reach + vec2(-way.y, way.x) * side.y * reach;
     vAlong = vec2(side.x < 0.0 ? -reach : length_ + reach, side.y * reach);
-    vShape = vec3(length_, wide, strength);
+    vWide = wide;
+    vLength = length_;
     float w = end.w;
     float z = (w * (1.0 - uLift) * 60000.5 - 60000.0) / 59999.5;
     // Flat on the screen: interpolation must not follow depth, or the line's edge would bend.
@@ -295,20 +299,25 @@ export const STROKE_FRAGMENT = `
   uniform float uSoft;
   uniform int uPick;
   in vec4 vTint;
-  in vec3 vShape;
+  flat in vec2 vWide;
+  flat in float vLength;
   in vec2 vAlong;
   out vec4 colour;
   void main() {
-    float past = max(max(-vAlong.x, vAlong.x - vShape.x), 0.0);
+    float past = max(max(-vAlong.x, vAlong.x - vLength), 0.0);
     float away = length(vec2(past, vAlong.y));
-    float cover = clamp((vShape.y + 0.5 - away) / max(vShape.y * uSoft, 1.0), 0.0, 1.0);
+    float share = vLength > 1e-4 ? clamp(vAlong.x / vLength, 0.0, 1.0) : 0.0;
+    float half_ = mix(vWide.x, vWide.y, share);
+    // Thinner than a pixel: drawn one pixel wide and as much fainter.
+    float wide = max(half_, 0.5);
+    float cover = clamp((wide + 0.5 - away) / max(wide * uSoft, 1.0), 0.0, 1.0);
     if (uSoft > 0.0) cover = cover * cover * (3.0 - 2.0 * cover);
     if (cover <= 0.0) discard;
     #ifdef PICK
     if (cover * vTint.a < 0.4) discard;
     colour = vec4(float(uPick & 255) / 255.0, float(uPick >> 8) / 255.0, 0.0, 1.0);
     #else
-    cover *= vShape.z * vTint.a;
+    cover *= min(half_ * 2.0, 1.0) * vTint.a;
     #ifdef ADDITIVE
     colour = vec4(uColour * vTint.rgb * cover, 0.0);
     #else
