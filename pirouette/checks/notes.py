@@ -102,11 +102,26 @@ def _on_steps(run, number):
         yield from on_late_step(run, number, index, step, where)
         offers = Offers(run, index, before)
         if step.kind.advice:
-            message = step.kind.advice(shape if before is None else before, offers.settings, offers.links)
-            if message:
+            message = _advice(offers, shape if before is None else before)
+            if message and not _helps_later(offers):
                 yield Note(figure.name, where, message, "step.no-effect")
         if offers.limit:
             yield from _on_field(offers, number, where)
+
+
+def _advice(offers, shape) -> str:
+    return offers.kind.advice(shape, offers.settings, offers.links)
+
+
+def _helps_later(offers) -> bool:
+    """True if a step has an effect at some other time: a curve may not have begun yet."""
+    scene, run, index = offers.run.ev.scene, offers.run, offers.index
+    for frame in np.linspace(0, scene.frame_count - 1, FRAMES_LOOKED_AT):
+        then = Run.of(run.ev.at(scene.moment(float(frame))), run.figure)
+        before = then.shape_before(index)
+        if not _advice(Offers(then, index, before), then.shape_before(index + 1) if before is None else before):
+            return True
+    return False
 
 
 def _on_field(offers, number, where):

@@ -194,7 +194,8 @@ def _deform(offers):
 def _build(offers):
     shape = offers.shape
     check_size(_estimated(offers, shape), MAX_POINTS, "points")
-    if isinstance(shape, Mesh) or not {"mesh"} & set(offers.kind.arguments):
+    as_one = offers.kind.takes_copies_as_one
+    if isinstance(shape, Mesh) or "mesh" not in offers.kind.arguments or (as_one and as_one(offers.settings)):
         return offers.call()
     # Source by source, each remembered by itself: copies that move leave their sources as they are.
     sources = tuple(run_step(offers.of(source)) for source in shape.sources)

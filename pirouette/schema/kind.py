@@ -47,6 +47,8 @@ class Kind:
     estimate    how many points (forms, builders) or copies (repeats) will come out; takes those it names of
                 `settings`, `shape` and `links`. Asked before anything is allocated
     advice      (shape, settings, links) -> why the step can have no effect as it is, or ""
+    takes_copies_as_one  for builders that ask for a `mesh`: settings -> whether copies are one mesh to them, or else
+                each source is one
     moves_copies  for deformers whose setting `moves` is one of MOVES: the function that moves copies as they are
     ways        for clauses: (points, settings, moment, links) -> two (N, 3) unit vectors, away from and along it
     simulation  for kinds with a past, whose function asks for the `state`
@@ -61,6 +63,7 @@ class Kind:
     version: int = 1
     estimate: Callable | None = None
     advice: Callable | None = None
+    takes_copies_as_one: Callable | None = None
     moves_copies: Callable | None = None
     ways: Callable | None = None
     simulation: Simulation | None = None

@@ -138,3 +138,12 @@ def test_a_field_that_reaches_what_a_repeat_makes_is_not_called_a_miss():
     assert "field.misses" not in {note.code for note in notes_of(read_scene(document(made, fields=[far])))}
     miss = figure(step("box", width=10), step("row", "far", count=3, apart=[60, 0, 0]))
     assert "field.misses" in {note.code for note in notes_of(read_scene(document(miss, fields=[far])))}
+
+
+def test_a_step_that_helps_at_another_time_is_left_in_peace():
+    """A curve that has not begun yet at this frame is none that a tube could be made along."""
+    growing = step("trim", end=keyed((10, 0), (20, 1)))
+    later = figure(step("line"), growing, step("tube"), name="Later")
+    never = figure(step("line"), step("trim", end=0), step("tube"), name="Never")
+    told = {(note.name, note.code) for note in notes_of(scene(later, never, clock={"fps": 24, "frames": 48}))}
+    assert told & {("Later", "step.no-effect"), ("Never", "step.no-effect")} == {("Never", "step.no-effect")}

@@ -5,11 +5,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from pirouette.checks.notes import notes_of
 from pirouette.data import Mesh
 from pirouette.evaluate import evaluate
 from pirouette.geometry.curve import Line, curves_of
 from pirouette.geometry.trim import trimmed
-from tests.scenes import clause, field, figure, formula, scene, step
+from tests.scenes import clause, field, figure, formula, look, scene, step
 
 CIRCLE = step("circle", radius=100, points=64)
 SHARES = st.floats(0, 1, width=32)
@@ -82,6 +83,23 @@ def test_curves_grow_one_after_the_other_until_all_are_whole(late):
     assert counts[0] < counts[1] <= counts[2] == 6
     np.testing.assert_allclose(grown[2], whole, rtol=1e-5)
     assert lengths(shape(*crosses(6), step("trim", start=1, end=1, late=late))) == []
+
+
+def test_copies_take_turns_if_the_order_is_among_all_of_them():
+    copies = [step("line", start=[0, 0, 0], end=[10, 0, 0], points=3), step("row", count=4, apart=[0, 5, 0])]
+
+    def kept(**more):
+        trim = step("trim", end=0.5, late="in order", spread=0.75, **more)
+        (drawable,) = evaluate(scene(figure(*copies, trim)), 0).drawables
+        return lengths(drawable.mesh), len(drawable.matrices)
+
+    # Each goes in a quarter of the time, one after the other.
+    assert kept(among="all copies'") == (pytest.approx([10, 10]), 1)
+    own, count = kept()
+    assert count == 4
+    assert own == pytest.approx([10])
+    notes = notes_of(scene(figure(*copies, step("trim", late="in order"), looks=[look("wire")])))
+    assert any("choose the order among all copies'" in note.message for note in notes)
 
 
 def test_a_moving_end_draws_the_curve():

@@ -2,11 +2,12 @@
 
 import numpy as np
 
-from ...data import Mesh, sources_of
+from ...data import Copies, Mesh, sources_of
 from ...geometry.trim import trimmed
-from ...schema import Kind, Settings, choice, integer, number
+from ...schema import Kind, Settings, choice, integer, number, only_if
 from ...values.functions import chances
 
+AMONG = ("each copy's own", "all copies'")
 LATE = ("all together", "in order", "by length", "by chance")
 
 
@@ -19,6 +20,8 @@ class TrimSettings(Settings):
     """Which curves are later than others: none, those further on in the order, the longer ones, or some by chance."""
     spread: float = number(0.5, soft=(0, 1), hard=(0, 1))
     """How much of the whole way from 0 to 1 the last curve waits before it begins."""
+    among: str = only_if(choice("each copy's own", AMONG), late=LATE[1:])
+    """Whose order it is: that of each copy's own curves, or of all copies' together, which become one shape."""
     seed: int = integer(1, soft=(0, 100), hard=(0, 2**31 - 1))
     """Another seed is another chance."""
 
@@ -58,7 +61,14 @@ def _lateness(mesh, settings) -> np.ndarray:
     return np.zeros(count)
 
 
-def estimate(shape) -> int:
+def takes_copies_as_one(settings) -> bool:
+    return settings.late != LATE[0] and settings.among == AMONG[1]
+
+
+def estimate(settings, shape) -> int:
+    if isinstance(shape, Copies) and takes_copies_as_one(settings):
+        # No mesh has more curves than points.
+        return 3 * shape.point_count
     return sum(len(mesh.points) + 2 * mesh.topology.curve_count for mesh in sources_of(shape))
 
 
@@ -66,6 +76,9 @@ def advice(shape, settings, links) -> str:
     """Say why there is nothing to trim, or nothing."""
     if not any(mesh.topology.curve_count for mesh in sources_of(shape)):
         return "there are no curves to trim; begin with one, or add Edges before it"
+    is_alone = isinstance(shape, Copies) and all(mesh.topology.curve_count < 2 for mesh in sources_of(shape))
+    if settings.late in LATE[1:3] and is_alone and not takes_copies_as_one(settings):
+        return f"each copy has one curve, so none is later than another; choose the order among {AMONG[1]}"
     return ""
 
 
@@ -77,5 +90,6 @@ KIND = Kind(
     "Trim curves from **{start}** to **{end}**, **{late}**",
     estimate=estimate,
     advice=advice,
+    takes_copies_as_one=takes_copies_as_one,
     icon="trim",
 )
