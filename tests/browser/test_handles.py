@@ -137,6 +137,44 @@ def test_points_of_a_path_are_moved_added_and_made_smooth(editor):
     assert "leave" in nodes[1]
 
 
+def test_the_region_of_a_deformer_is_moved_and_made_larger_from_as_long_as_the_shape(editor):
+    twisted = figure(step("box", width=100, height=100, depth=100), step("twist", within="a region"), name="Crate")
+    page = opened(editor, "/figures/0/routine/1", twisted)
+    drag(page, "move y", 0, -40)
+    drag(page, "scale y", 0, -30)
+    settings = page.saved()["figures"][0]["routine"][1]["settings"]
+    assert settings["position"][1] > 10
+    assert settings["position"][::2] == [0, 0]
+    # It was 0, as long as the shape: only along the axis that was dragged it has a size of its own now.
+    assert settings["extent"][1] > 105
+    assert settings["extent"][::2] == [0, 0]
+
+
+def test_keyed_and_swinging_points_of_a_path_are_dragged_as_what_they_are(editor):
+    swings = {"sort": "swing", "middle": 60, "amount": 0, "times": 1}
+    keys = {"sort": "keyed", "keys": [{"frame": 0, "value": 0, "ease": "smooth"}]}
+    path = figure(step("path", nodes=[{"at": [-60, 0, 0]}, {"at": [swings, keys, 0]}]), name="Rail")
+    page = opened(editor, "/figures/0/routine/0", path)
+    drag(page, "point 2", 30, -60)
+    at = page.saved()["figures"][0]["routine"][0]["settings"]["nodes"][1]["at"]
+    # Told from where it began, however many moves the pointer made.
+    assert 65 < at[0]["middle"] < 110
+    assert [key["frame"] for key in at[1]["keys"]] == [0]
+    assert 20 < at[1]["keys"][0]["value"] < 80
+
+
+def test_a_part_of_a_point_becomes_a_formula_in_the_details(editor):
+    page = opened(editor, "/figures/0/routine/0", figure(step("path"), name="Rail"))
+    page.get_by_label("How point 2 y changes").select_option("formula")
+    page.get_by_text("handle after").first.click()
+    page.get_by_label("How point 1 leave x changes").select_option("swing")
+    nodes = page.saved()["figures"][0]["routine"][0]["settings"]["nodes"]
+    assert nodes[1]["at"][1]["sort"] == "formula"
+    assert nodes[0]["leave"][0]["sort"] == "swing"
+    # The handle stays unfolded though the panel was made anew.
+    assert page.get_by_label("How point 1 leave x changes").is_visible()
+
+
 def test_points_of_a_path_are_typed_and_made_corners_in_the_details(editor):
     page = opened(editor, "/figures/0/routine/0", figure(step("path"), name="Rail"))
     page.get_by_role("spinbutton", name="point 2 y").focus()

@@ -2,13 +2,14 @@
 
 import numpy as np
 
-from ...schema import Kind, Settings, choice, number
+from ...craft.extent import AXES, Extent, ExtentSettings
+from ...schema import Kind, choice, number
 
 # axis of length, axis towards which it bends
 WAYS = {"x": (0, 2), "y": (1, 2), "z": (2, 1)}
 
 
-class BendSettings(Settings):
+class BendSettings(ExtentSettings):
     angle: float = number(60, soft=(-360, 360), unit="deg", winds=True, headline=True)
     """Angle between the two ends."""
     along: str = choice("x", tuple(WAYS), headline=True)
@@ -23,20 +24,23 @@ def bend(points, weights, settings) -> np.ndarray:
     Returns  (N, 3) float32
     Source   A. H. Barr, "Global and local deformations of solid primitives", SIGGRAPH 1984
     """
-    along, towards = WAYS[settings.along]
-    low, high = points[:, along].min(), points[:, along].max()
     total = np.radians(settings.angle)
-    if high <= low or abs(total) < 1e-6:
+    if abs(total) < 1e-6 or not len(points):
         return points
-    radius = np.float32((high - low) / total)
-    angle = (points[:, along] - (low + high) / 2) / radius * weights
-    # Where a field holds the bend back, what is not rolled goes on straight along the tangent.
-    straight = points[:, along] - (low + high) / 2 - angle * radius
-    reach = radius - points[:, towards]
-    bent = points.copy()
-    bent[:, along] = (low + high) / 2 + np.sin(angle) * reach + np.cos(angle) * straight
+    extent = Extent.of(points, settings)
+    along, towards = WAYS[settings.along]
+    distance, within, middle, length = extent.along(AXES[along])
+    if length <= 0:
+        return points
+    radius = np.float32(length / total)
+    angle = within / radius * weights
+    # Beyond the ends, and where a field holds the bend back, what is not rolled goes on straight along the tangent.
+    straight = distance - angle * radius
+    reach = radius - extent.points[:, towards]
+    bent = extent.points.copy()
+    bent[:, along] = np.float32(middle) + np.sin(angle) * reach + np.cos(angle) * straight
     bent[:, towards] = radius - np.cos(angle) * reach + np.sin(angle) * straight
-    return bent
+    return extent.back(bent)
 
 
 KIND = Kind("bend", "deform", BendSettings, bend, "Bend **{angle}** along **{along}**", icon="bend")

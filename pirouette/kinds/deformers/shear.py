@@ -2,11 +2,11 @@
 
 import numpy as np
 
-from ...craft.extent import AXES, ENDS, along
-from ...schema import Kind, Settings, choice, number
+from ...craft.extent import AXES, ENDS, Extent, ExtentSettings
+from ...schema import Kind, choice, number
 
 
-class ShearSettings(Settings):
+class ShearSettings(ExtentSettings):
     angle: float = number(25, soft=(-60, 60), hard=(-85, 85), unit="deg", headline=True, per_copy=True)
     """How far it leans over."""
     towards: str = choice("x", AXES, headline=True)
@@ -24,12 +24,13 @@ def shear(points, weights, settings) -> np.ndarray:
     weights  (N,) float32 in 0..1, from the step's field
     Returns  (N, 3) float32; the volume stays the same
     """
-    if settings.towards == settings.axis:
+    if settings.towards == settings.axis or not len(points):
         return points
-    distance, _, _ = along(points, settings.axis, settings.stays)
-    moved = points.copy()
-    moved[:, AXES.index(settings.towards)] += distance * np.tan(np.radians(settings.angle)) * weights
-    return moved
+    extent = Extent.of(points, settings)
+    _, within, _, _ = extent.along(settings.axis, settings.stays)
+    moved = extent.points.copy()
+    moved[:, AXES.index(settings.towards)] += within * np.tan(np.radians(settings.angle)) * weights
+    return extent.back(moved)
 
 
 def advice(shape, settings, links) -> str:

@@ -2,11 +2,11 @@
 
 import numpy as np
 
-from ...craft.extent import AXES, ENDS, along, widened
-from ...schema import Kind, Settings, choice, number, switch
+from ...craft.extent import AXES, ENDS, REGION, Extent, ExtentSettings
+from ...schema import Kind, choice, number, switch
 
 
-class StretchSettings(Settings):
+class StretchSettings(ExtentSettings):
     factor: float = number(1.5, soft=(0.2, 3), hard=(0.01, 100), headline=True, per_copy=True)
     """How many times as long it becomes."""
     axis: str = choice("y", AXES, headline=True)
@@ -24,11 +24,19 @@ def stretch(points, weights, settings) -> np.ndarray:
     weights  (N,) float32 in 0..1, from the step's field
     Returns  (N, 3) float32
     """
+    if not len(points):
+        return points
+    extent = Extent.of(points, settings)
     factors = np.power(np.float32(settings.factor), weights)
-    distance, stays, _ = along(points, settings.axis, settings.stays)
-    moved = widened(points, settings.axis, 1 / np.sqrt(factors)) if settings.keeps_volume else points.copy()
-    moved[:, AXES.index(settings.axis)] = np.float32(stays) + distance * factors
-    return moved
+    distance, within, stays, length = extent.along(settings.axis, settings.stays)
+    thinner = 1 / np.sqrt(factors)
+    if settings.within == REGION and length > 0:
+        # Towards the ends of a region it grows as wide again as what lies beyond.
+        from_middle = extent.along(settings.axis)[1]
+        thinner = 1 + (thinner - 1) * (1 + np.cos(from_middle * np.float32(2 * np.pi / length))) / 2
+    moved = extent.widened(settings.axis, thinner) if settings.keeps_volume else extent.points.copy()
+    moved[:, AXES.index(settings.axis)] = np.float32(stays) + within * factors + (distance - within)
+    return extent.back(moved)
 
 
 KIND = Kind(

@@ -2,13 +2,13 @@
 
 import numpy as np
 
-from ...craft.extent import AXES, along, widened
-from ...schema import Kind, Settings, choice, curve, number
+from ...craft.extent import AXES, Extent, ExtentSettings
+from ...schema import Kind, choice, curve, number
 
 EVEN = [[0, 0], [1, 1]]
 
 
-class TaperSettings(Settings):
+class TaperSettings(ExtentSettings):
     size: float = number(0.3, soft=(0, 2), hard=(-10, 10), headline=True, per_copy=True)
     """How wide the high end becomes, as a factor; the low end stays as it is."""
     axis: str = choice("y", AXES, headline=True)
@@ -25,11 +25,14 @@ def taper(points, weights, settings) -> np.ndarray:
     Returns  (N, 3) float32
     Source   A. H. Barr, "Global and local deformations of solid primitives", SIGGRAPH 1984
     """
-    distance, _, length = along(points, settings.axis, "the low end")
+    if not len(points):
+        return points
+    extent = Extent.of(points, settings)
+    _, within, _, length = extent.along(settings.axis, "the low end")
     if length <= 0:
         return points
-    share = np.interp(distance / length, settings.pace[:, 0], settings.pace[:, 1])
-    return widened(points, settings.axis, 1 + (settings.size - 1) * share * weights)
+    share = np.interp(within / length, settings.pace[:, 0], settings.pace[:, 1])
+    return extent.back(extent.widened(settings.axis, 1 + (settings.size - 1) * share * weights))
 
 
 KIND = Kind("taper", "deform", TaperSettings, taper, "Taper to **{size}** along **{axis}**", icon="taper")

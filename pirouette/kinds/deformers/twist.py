@@ -2,13 +2,14 @@
 
 import numpy as np
 
-from ...schema import Kind, Settings, choice, number
+from ...craft.extent import AXES, Extent, ExtentSettings
+from ...schema import Kind, choice, number
 
 
-class TwistSettings(Settings):
+class TwistSettings(ExtentSettings):
     angle: float = number(90, soft=(-720, 720), unit="deg", winds=True, headline=True)
     """Turn from one end of the shape to the other."""
-    axis: str = choice("y", ("x", "y", "z"), headline=True)
+    axis: str = choice("y", AXES, headline=True)
     """Axis the points turn about."""
 
 
@@ -20,17 +21,19 @@ def twist(points, weights, settings) -> np.ndarray:
     Returns  (N, 3) float32
     Source   A. H. Barr, "Global and local deformations of solid primitives", SIGGRAPH 1984
     """
-    axis = "xyz".index(settings.axis)
+    if not len(points):
+        return points
+    extent = Extent.of(points, settings)
+    axis = AXES.index(settings.axis)
     first, second = (axis + 1) % 3, (axis + 2) % 3
-    along = points[:, axis]
-    low, high = along.min(), along.max()
-    share = (along - low) / (high - low) - 0.5 if high > low else np.zeros_like(along)
+    _, within, _, length = extent.along(settings.axis)
+    share = within / np.float32(length) if length > 0 else np.zeros_like(within)
     angle = np.radians(settings.angle).astype(np.float32) * share * weights
     cosine, sine = np.cos(angle), np.sin(angle)
-    turned = points.copy()
-    turned[:, first] = points[:, first] * cosine - points[:, second] * sine
-    turned[:, second] = points[:, first] * sine + points[:, second] * cosine
-    return turned
+    turned = extent.points.copy()
+    turned[:, first] = extent.points[:, first] * cosine - extent.points[:, second] * sine
+    turned[:, second] = extent.points[:, first] * sine + extent.points[:, second] * cosine
+    return extent.back(turned)
 
 
 KIND = Kind("twist", "deform", TwistSettings, twist, "Twist **{angle}** about **{axis}**", icon="twist")

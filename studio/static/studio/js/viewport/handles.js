@@ -6,7 +6,7 @@ import { setOperations } from "../lib/json-patch.js";
 import { carry, carryBack, carryWay, degreesOf, multiply, place, turning } from "../lib/matrix.js";
 import { movedTo, rounded, vectorMovedTo } from "../lib/values.js";
 import { newGesture } from "../controls/value.js";
-import { nodesNow, replaced, toggled } from "../lib/nodes.js";
+import { replaced, toggled } from "../lib/nodes.js";
 import { ballLines, cameraLines, onCircle, planeLines, regionLines, sectorLines } from "./outlines.js";
 import { cross, dot, minus, plus, scaled, unit } from "./orbit.js";
 import { ownSpace, subjectOf } from "./subject.js";
@@ -110,10 +110,10 @@ export class Handles {
           parts,
         ),
       );
-    if (kind === "region") {
-      const half = shown.now("size").map((value) => value / 2);
+    if (kind === "region" || kind === "zone") {
+      const half = shown.now(kind === "zone" ? "extent" : "size").map((value) => value / 2);
       draw(
-        regionLines(shown.now("form"), shown.now("thickness")),
+        kind === "zone" ? regionLines("block") : regionLines(shown.now("form"), shown.now("thickness")),
         multiply(space, place(shown.now("position"), shown.now("rotation"), half)),
       );
     } else if (kind === "between") {
@@ -414,7 +414,7 @@ export class Handles {
     } else if (act.does === "scale") {
       const by = this.alongScreen(act.origin, act.way, dx, dy) / ((REACH_PX * 0.5) / this.project(act.origin).scale);
       const factor = Math.max(0.01, 1 + by);
-      const step = act.name === "size" ? SNAP.move : SNAP.scale;
+      const step = act.name === "size" || act.name === "extent" ? SNAP.move : SNAP.scale;
       this.writeVector(
         act.name,
         start[act.name].map((value, axis) =>

@@ -42,6 +42,29 @@ export class Shown {
   }
 }
 
+/** The region of a deformer: where its extent is 0 it is as long as the shape. */
+class ShownZone extends Shown {
+  constructor(store, base, settings, box) {
+    super(store, base, settings);
+    this.box = box;
+  }
+
+  now(name) {
+    const value = super.now(name);
+    return name === "extent" ? value.map((size, axis) => size || this.box[axis]) : value;
+  }
+}
+
+const LEAST_BOX = 1;
+
+/** How long a figure is along each axis of its own, as it is drawn. */
+function boxOf(header, id) {
+  const mine = header.drawables.filter((one) => one.figure === id);
+  return [0, 1, 2].map((axis) =>
+    Math.max(LEAST_BOX, ...mine.map((one) => one.high[axis]).map((high, k) => high - mine[k].low[axis])),
+  );
+}
+
 /**
  * Return {kind, shown, space} for what has handles, or null. `space` is its parent's place in the world; a camera
  * that is looked at from elsewhere `isAround`.
@@ -100,8 +123,18 @@ export function subjectOf(store, header) {
   const step = found("step");
   if (step) {
     const item = store.valueAt(pointer);
-    if (item?.kind !== "path") return gripped(store, placed, grip);
     const figure = store.document.figures[Number(step[1])];
+    if (item?.settings?.within === "a region") {
+      const { settings } = store.kinds.steps[item.kind];
+      return {
+        kind: "zone",
+        base: pointer,
+        shown: new ShownZone(store, `${pointer}/settings`, settings, boxOf(header, figure.id)),
+        space: header.places.figures[figure.id] ?? IDENTITY,
+        names: ["position", "rotation", "extent"],
+      };
+    }
+    if (item?.kind !== "path") return gripped(store, placed, grip);
     return {
       kind: "path",
       base: pointer,
