@@ -68,6 +68,10 @@ export function referenceValue(store, pointer, setting, label, raw) {
 /** Several other things in an order, chosen by their pictures. */
 export function referencesValue(store, finder, pointer, setting, label, raw) {
   const things = thingsOf(store, setting, pointer);
+  // Only figures have pictures.
+  const pictureOf = (id) =>
+    things.some(({ thing, family }) => thing.id === id && family === "figures") ? figurePicture(store, id) : null;
+  const word = setting.choices[0].replace(/s$/, "");
   const nameOf = (id) => things.find(({ thing }) => thing.id === id)?.thing.name ?? id;
   const write = (ids) => store.setValue(pointer, ids);
   const choose = () =>
@@ -75,10 +79,11 @@ export function referencesValue(store, finder, pointer, setting, label, raw) {
       things.map(({ thing }) => ({
         title: thing.name,
         help: raw.includes(thing.id) ? "chosen already; once more is another turn" : "",
-        image: figurePicture(store, thing.id),
+        image: pictureOf(thing.id),
+        icon: word,
         run: () => write([...raw, thing.id]),
       })),
-      "Take another figure…",
+      `Take another ${word}…`,
     );
   return h(
     "div.sorted",
@@ -87,7 +92,7 @@ export function referencesValue(store, finder, pointer, setting, label, raw) {
       h(
         "div.source",
         {},
-        h("img", { src: figurePicture(store, id), alt: "", width: 40, height: 25 }),
+        pictureOf(id) ? h("img", { src: pictureOf(id), alt: "", width: 40, height: 25 }) : icon(word),
         h("span", {}, nameOf(id)),
         h(
           "button.plain",
@@ -110,7 +115,7 @@ export function referencesValue(store, finder, pointer, setting, label, raw) {
         ),
       ),
     ),
-    h("button.btn.btn-sm.quiet", { type: "button", "data-focus": pointer, onclick: choose }, icon("plus"), "figure"),
+    h("button.btn.btn-sm.quiet", { type: "button", "data-focus": pointer, onclick: choose }, icon("plus"), word),
   );
 }
 

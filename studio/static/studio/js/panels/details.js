@@ -6,11 +6,12 @@ import { pointerParts, setOperations } from "../lib/json-patch.js";
 import { withKey } from "../lib/keys.js";
 import { formulaField } from "./complete.js";
 import { assetValue, flagsValue, referencesValue, referenceValue, textValue } from "../controls/pick.js";
+import { curveValue, gradientValue } from "../controls/ramp.js";
 import { nodesValue } from "../controls/nodes.js";
 import { removeThing } from "./references.js";
 import { sharedRow } from "./shared.js";
 import { duplicateLine, removeLine } from "./lines.js";
-import { choiceValue, colourValue, gradientChip, newGesture, numberValue } from "../controls/value.js";
+import { choiceValue, colourValue, newGesture, numberValue } from "../controls/value.js";
 import { sortOf } from "../lib/sort.js";
 import { wholeVector } from "./sentence.js";
 
@@ -237,8 +238,8 @@ export class Details {
       const whole = wholeVector(store, pointer, setting);
       const control = (part, at, name) => this.control(whole, part, at, name, true);
       body = nodesValue(whole, pointer, raw, (part, at) => numberNow(store, at, part), control);
-    } else if (setting.sort === "gradient") body = this.gradient(pointer, raw, label);
-    else if (setting.sort === "curve") body = this.curve(pointer, raw, label);
+    } else if (setting.sort === "gradient") body = gradientValue(store, pointer, raw, label);
+    else if (setting.sort === "curve") body = curveValue(store, pointer, raw, label);
     else body = textValue(store, pointer, label, raw);
     return h(
       "div.control",
@@ -415,113 +416,6 @@ export class Details {
       ),
       sharedRow(store, pointer, raw),
     );
-  }
-
-  gradient(pointer, raw, label) {
-    const { store } = this;
-    const write = (stops) => store.setValue(pointer, stops);
-    return h(
-      "div.sorted",
-      {},
-      gradientChip(raw),
-      h(
-        "div.stops",
-        {},
-        raw.map((stop, index) =>
-          h(
-            "span.stop",
-            {},
-            h("input.value.colour", {
-              type: "color",
-              value: stop.colour,
-              "aria-label": `${label} colour ${index + 1}`,
-              onchange: (event) =>
-                write(raw.map((one, k) => (k === index ? { ...one, colour: event.target.value } : one))),
-            }),
-            h("input.form-control.form-control-sm.mono", {
-              value: stop.at,
-              "aria-label": `${label} place ${index + 1}`,
-              onchange: (event) => {
-                const at = readSum(event.target.value);
-                if (at === null) store.set({ problem: `“${event.target.value}” is not a number` });
-                else write(raw.map((one, k) => (k === index ? { ...one, at } : one)));
-              },
-            }),
-            raw.length > 1 &&
-              h(
-                "button.plain",
-                {
-                  type: "button",
-                  "aria-label": `Remove colour ${index + 1}`,
-                  onclick: () => write(raw.filter((_, k) => k !== index)),
-                },
-                icon("x"),
-              ),
-          ),
-        ),
-      ),
-      h(
-        "button.btn.btn-sm.quiet",
-        { type: "button", onclick: () => write([...raw, { at: 1, colour: "#f4ead7" }]) },
-        icon("plus"),
-        "colour",
-      ),
-    );
-  }
-
-  /** A response curve: points are dragged, added by a double click, removed by another on them. */
-  curve(pointer, raw, label) {
-    const { store } = this;
-    const size = 96;
-    const canvas = h("canvas.curve", {
-      width: size,
-      height: size,
-      tabIndex: 0,
-      "aria-label": `${label}: ${raw.map((p) => p.map(showNumber).join(" to ")).join(", ")}`,
-      role: "img",
-    });
-    const paint = (points) => {
-      const draw = canvas.getContext("2d");
-      draw.clearRect(0, 0, size, size);
-      draw.strokeStyle = "#55b8a5";
-      draw.lineWidth = 1.5;
-      draw.beginPath();
-      points.forEach(([x, y], k) => draw[k ? "lineTo" : "moveTo"](6 + x * (size - 12), size - 6 - y * (size - 12)));
-      draw.stroke();
-      draw.fillStyle = "#efe9dc";
-      for (const [x, y] of points) draw.fillRect(3 + x * (size - 12), size - 9 - y * (size - 12), 6, 6);
-    };
-    paint(raw);
-    const at = (event) =>
-      [(event.offsetX - 6) / (size - 12), (size - 6 - event.offsetY) / (size - 12)].map((v) =>
-        Number(Math.max(0, Math.min(1, v)).toFixed(3)),
-      );
-    const nearest = (p) => raw.findIndex((one) => Math.hypot(one[0] - p[0], one[1] - p[1]) < 0.1);
-    let held = -1;
-    let points = raw;
-    canvas.addEventListener("pointerdown", (event) => {
-      held = nearest(at(event));
-      canvas.setPointerCapture(event.pointerId);
-    });
-    canvas.addEventListener("pointermove", (event) => {
-      if (held < 0) return;
-      points = raw.map((one, k) => (k === held ? at(event) : one));
-      paint(points);
-    });
-    canvas.addEventListener("pointerup", () => {
-      if (held >= 0 && points !== raw)
-        store.setValue(
-          pointer,
-          [...points].sort((a, b) => a[0] - b[0]),
-        );
-      held = -1;
-    });
-    canvas.addEventListener("dblclick", (event) => {
-      const hit = nearest(at(event));
-      const next = hit >= 0 ? raw.filter((_, k) => k !== hit) : [...raw, at(event)].sort((a, b) => a[0] - b[0]);
-      if (next.length >= 2) store.setValue(pointer, next);
-    });
-    return canvas;
   }
 
   /** Only numbers change when the playhead moves; the controls stay. */
