@@ -5,10 +5,12 @@ import numpy as np
 # scipy loads its parts when they are first used.
 import scipy
 
-from ..kernels.geometry.links import taken
+from ..kernels.geometry.links import in_order, pairs_within, taken
 
 # So many times as many neighbours as links are looked at for each point, at first and at most.
 LOOKED_AT = (4, 64)
+# So many pairs are looked at all together.
+MOST_PAIRS = 4_000_000
 
 
 def net(points, reach: float, most: int) -> tuple[np.ndarray, np.ndarray]:
@@ -21,6 +23,9 @@ def net(points, reach: float, most: int) -> tuple[np.ndarray, np.ndarray]:
     if count < 2 or reach <= 0 or most < 1:
         return np.zeros((0, 2), np.int64), np.zeros(0)
     points = np.asarray(points, np.float64)
+    near = pairs_within(points, reach, MOST_PAIRS)
+    if near is not None:
+        return _taken(*near, count, most)
     tree, looked_at = scipy.spatial.cKDTree(points), LOOKED_AT[0] * most
     while True:
         looked_at = min(count, looked_at)
@@ -40,11 +45,15 @@ def _shortest(distances, others, count, most):
     is_link = (others < count) & (others != own)
     low, high = np.minimum(own, others)[is_link], np.maximum(own, others)[is_link]
     packed, first = np.unique(low * count + high, return_index=True)
-    lengths = distances[is_link][first]
-    order = np.lexsort((packed, lengths))
-    ends = np.stack([packed // count, packed % count], axis=1)[order]
+    return _taken(np.stack([packed // count, packed % count], axis=1), distances[is_link][first], count, most)
+
+
+def _taken(ends, lengths, count, most):
+    """Of links in the order of their ends those that are taken, and their lengths, the shortest first."""
+    order = in_order(lengths)
+    ends, lengths = ends[order], lengths[order]
     keep = taken(ends, count, most)
-    return ends[keep], lengths[order][keep]
+    return ends[keep], lengths[keep]
 
 
 def triangles_among(ends, count: int) -> np.ndarray:

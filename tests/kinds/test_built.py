@@ -10,6 +10,7 @@ from pirouette.evaluate import evaluate
 from pirouette.geometry.curve import Line, curves_of
 from pirouette.geometry.net import net, triangles_among
 from pirouette.geometry.weld import welded
+from pirouette.kernels.geometry.links import in_order, pairs_within
 from tests.kinds.test_deformers import volume
 from tests.kinds.test_swept import area, euler
 from tests.scenes import clause, field, figure, keyed, scene, step
@@ -213,6 +214,44 @@ def test_no_link_is_too_long_and_no_point_has_too_many(seed, reach, most):
     apart = np.linalg.norm(points[:, None] - points[None], axis=2)
     for a, b in zip(*np.nonzero(np.triu(apart < reach, 1)), strict=True):
         assert (a, b) in linked or degrees[a] == most or degrees[b] == most
+
+
+LATTICE = np.stack(np.meshgrid(*[np.arange(6.0)] * 3), axis=-1).reshape(-1, 3) * 10
+CLOUDS = {
+    "anywhere": np.random.default_rng(1).uniform(-50, 50, (300, 3)),
+    "a lattice": LATTICE,
+    "all in one place": np.zeros((40, 3)),
+    "two far clusters": np.concatenate([LATTICE[:50], LATTICE[:50] + 1e6]),
+    "on a line": np.linspace(0, 900, 200)[:, None] * [1.0, 0, 0],
+    "many around each": np.random.default_rng(2).normal(size=(200, 3)),
+}
+
+
+@pytest.mark.parametrize("name", CLOUDS)
+@pytest.mark.parametrize("reach", [4.0, 10.0, 25.0])
+def test_pairs_are_those_that_are_near(name, reach):
+    points = CLOUDS[name]
+    away = np.sqrt(((points[:, None] - points) ** 2).sum(axis=2))
+    wanted = np.stack(np.nonzero(np.triu(away < reach, 1)), axis=1)
+    ends, lengths = pairs_within(points, reach, 10**6)
+    assert ends.tolist() == wanted.tolist()
+    np.testing.assert_allclose(lengths, away[tuple(wanted.T)], rtol=1e-12)
+    assert in_order(lengths).tolist() == np.argsort(lengths, kind="stable").tolist()
+    if len(wanted):
+        assert pairs_within(points, reach, len(wanted) - 1) is None
+
+
+def test_links_are_the_same_where_there_are_too_many_pairs_to_look_at_all(monkeypatch):
+    points = CLOUDS["many around each"]
+    found = net(points, 2.0, 3)
+    monkeypatch.setattr("pirouette.geometry.net.MOST_PAIRS", 10)
+    again = net(points, 2.0, 3)
+    assert found[0].tolist() == again[0].tolist()
+
+
+def test_lengths_that_lie_close_together_are_in_order_too():
+    lengths = np.concatenate([np.random.default_rng(3).uniform(1, 1 + 1e-9, 3000), [5.0]])
+    assert in_order(lengths).tolist() == np.argsort(lengths, kind="stable").tolist()
 
 
 def test_triangles_are_those_of_three_links():
