@@ -46,6 +46,14 @@ class _Buffers:
         self.table = []
         self.chunks = []
         self.size = 0
+        self._plain = {}
+
+    def settings(self, settings) -> dict:
+        """Return resolved settings as JSON; many parts of a figure have the same ones."""
+        if id(settings) not in self._plain:
+            # Kept with them, so that no others can have their identity meanwhile.
+            self._plain[id(settings)] = settings, plain_settings(settings)
+        return self._plain[id(settings)][1]
 
     def put(self, key: str, make) -> str:
         """Add a buffer unless the page holds it; `make` returns its array."""
@@ -108,7 +116,6 @@ def _drawable(drawable, buffers):
         "pointCount": len(mesh.points),
         "faceCount": topology.face_count,
         "flat": mesh.is_flat,
-        "closed": topology.is_closed,
         "looks": [_look(look, mesh.topology, buffers) for look in drawable.looks],
     }
     if "surface" in wants:
@@ -122,7 +129,7 @@ def _drawable(drawable, buffers):
 
 
 def _look(look, topology, buffers):
-    entry = {"kind": look.kind, **plain_settings(look.settings)}
+    entry = {"kind": look.kind, **buffers.settings(look.settings)}
     if look.paint is not None:
         entry["texture"] = _texture(look.paint, topology, buffers)
     for name, tints in (("tints", look.tints), ("pointTints", look.point_tints)):

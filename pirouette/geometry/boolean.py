@@ -4,23 +4,25 @@ The exact work is manifold3d's. Each triangle of a result knows the one that it 
 places in pictures and attributes are taken from there, and edges that were sharp or smooth are so still.
 """
 
+import threading
 from dataclasses import dataclass
 
 import manifold3d
 import numpy as np
-
-# scipy loads its parts when they are first used.
-import scipy
+from cachetools import LRUCache
 
 from ..data.attribute import ATTRIBUTES, NEAREST, NONE, Attributes
 from ..data.mesh import Mesh, Topology
 from ..data.problem import Problem, ProblemError
 from ..kernels.geometry.place import unit_rows
+from ..kernels.geometry.resolved import blend, points_of, seams_of
 from .neighbours import neighbours
 from .weld import welded
 
 # Normals nearer than this are those of one smooth surface.
 ALIKE_COSINE = 1 - 1e-4
+# Triangles of solids that are kept.
+MOST_KNOWN = 200_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,9 +46,16 @@ class Solid:
 
         Raises  ProblemError if they enclose nothing
         """
-        first, place = welded(mesh.points)
-        corners, numbers = _without_seams(place[mesh.topology.triangles])
-        return cls._made(mesh.points[first], corners, numbers, mesh, name)
+        with _lock:
+            known = _solids.get(mesh.key)
+        if known is None:
+            first, place = welded(mesh.points)
+            corners, numbers = _without_seams(place[mesh.topology.triangles])
+            known = cls._made(mesh.points[first], corners, numbers, mesh, name)
+            if len(numbers) < MOST_KNOWN:
+                with _lock:
+                    _solids[mesh.key] = known
+        return known
 
     @classmethod
     def shell_of(cls, mesh: Mesh, thickness: float, name: str = "") -> "Solid":
@@ -86,6 +95,11 @@ class Solid:
         return cls(body, number, mesh, numbers)
 
 
+# Solids of meshes by their keys: what stands still is made once.
+_solids = LRUCache(MOST_KNOWN, getsizeof=lambda solid: len(solid.triangles))
+_lock = threading.Lock()
+
+
 def _without_seams(triangles):
     """Triangles whose corners are three places, and which ones they are."""
     a, b, c = triangles.T
@@ -94,222 +108,171 @@ def _without_seams(triangles):
 
 
 def mesh_of(body: manifold3d.Manifold, sources, cut_by=(), only_front=False) -> Mesh:
-    """Return what was made of solids as a mesh.
+    """Return what was made of solids as a mesh, see `meshes_of`."""
+    (made,) = meshes_of([body], sources, cut_by, only_front)
+    return made
 
-    sources     the solids whose surfaces are in it
-    cut_by      those of them whose surfaces show where it was cut: their faces' attribute `inner` is 1
+
+def meshes_of(bodies, sources, cut_by=(), only_front=False) -> list[Mesh]:
+    """Return what was made of solids as meshes, one for each body.
+
+    sources     the solids whose surfaces are in them; the first one's points carry what those of the meshes do
+    cut_by      those of them whose surfaces show where it was cut: their faces' attribute `inner` is 1, and so is that
+                of surfaces of solids that are not told of, which are flat
     only_front  leave out what is no part of a mesh that a solid was made of: the backs and walls of shells
     """
-    made = body.to_mesh()
-    corners, points = made.tri_verts.astype(np.int64), made.vert_properties[:, :3].astype(np.float64)
-    run = np.repeat(np.array(made.run_original_id, np.int64), np.diff(np.array(made.run_index, np.int64)) // 3)
-    face = np.array(made.face_id, np.int64)
-    parts = []
+    found = _Result.of(bodies)
+    inner = ~np.isin(found.runs, [solid.number for solid in sources if solid not in cut_by])
+    triangle = np.full(len(found.runs), -1)
     for solid in sources:
-        mine = np.flatnonzero(run == solid.number)
-        triangle = solid.triangles[face[mine]]
-        is_inner = solid in cut_by
-        if only_front:
-            mine, triangle = (mine[:0], triangle[:0]) if is_inner else (mine[triangle >= 0], triangle[triangle >= 0])
-        if len(mine):
-            parts.append(_Part(solid.mesh, mine, np.maximum(triangle, 0), is_inner, points[corners[mine]]))
-    if not parts:
-        return Mesh.empty()
-    return _joined(parts, corners, sources[0].mesh)
-
-
-class _Part:
-    """The triangles of a result that come from one source."""
-
-    def __init__(self, source, numbers, triangles, is_inner, at):
-        self.source, self.numbers, self.triangles, self.is_inner, self.at = source, numbers, triangles, is_inner, at
-        self.corners = source.topology.triangles[triangles]
-        self.shares = _barycentrics(at, source.points[self.corners].astype(np.float64))
-
-    def mixed(self, array):
-        """(T, 3, K) values of points at the corners of the result's triangles."""
-        return np.einsum("tcs,tsk->tck", self.shares, array[self.corners].reshape(*self.corners.shape, -1))
-
-    def nearest(self, array):
-        near = self.shares.argmax(axis=2)
-        return array[np.take_along_axis(self.corners, near, axis=1)].reshape(*near.shape, -1)
-
-    @property
-    def faces(self):
-        return self.source.topology.triangle_faces[self.triangles]
-
-    def normals(self):
-        flat = unit_rows(np.cross(self.at[:, 1] - self.at[:, 0], self.at[:, 2] - self.at[:, 0]))
-        if self.source.is_flat:
-            return np.repeat(flat[:, None], 3, axis=1)
-        smooth = unit_rows(self.mixed(self.source.normals.astype(np.float64)).reshape(-1, 3)).reshape(-1, 3, 3)
-        # What a solid lost lies inside the other one: it is seen from there.
-        facing = (smooth * flat[:, None]).sum(axis=2, keepdims=True) < 0
-        return np.where(facing, -smooth, smooth) if self.is_inner else smooth
-
-
-def _barycentrics(at, corners):
-    """(T, 3, 3): what share each source corner has in each corner of a triangle that lies within the source's."""
-    u, v = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
-    uu, uv, vv = (u * u).sum(1), (u * v).sum(1), (v * v).sum(1)
-    off = at - corners[:, None, 0]
-    pu, pv = (off * u[:, None]).sum(2), (off * v[:, None]).sum(2)
-    det = np.maximum(uu * vv - uv * uv, 1e-30)[:, None]
-    b, c = (vv[:, None] * pu - uv[:, None] * pv) / det, (uu[:, None] * pv - uv[:, None] * pu) / det
-    shares = np.clip(np.stack([1 - b - c, b, c], axis=2), 0, 1)
-    return shares / np.maximum(shares.sum(axis=2, keepdims=True), 1e-12)
-
-
-def _joined(parts, corners, first: Mesh) -> Mesh:
-    """One mesh of all parts, whose points are one where the surface goes on smoothly."""
-    numbers = np.concatenate([part.numbers for part in parts])
-    triangles = corners[numbers]
-    at = np.concatenate([part.at for part in parts]).reshape(-1, 3)
-    normals = np.concatenate([part.normals() for part in parts]).reshape(-1, 3)
-    inner = np.repeat(np.concatenate([np.full(len(part.numbers), part.is_inner) for part in parts]), 3)
-    group, seams = _grouped(triangles, normals, inner)
-    _, index = np.unique(group, return_index=True)
-
-    def gathered(own, shape, other=1.0):
-        """Rows at the new points of what sources carry; a cutter's faces have none of it."""
-        rows = [
-            np.full((3 * len(part.numbers), *shape), other, np.float32)
-            if part.is_inner or own(part) is None
-            else own(part).reshape(-1, *shape)
-            for part in parts
-        ]
-        return np.concatenate(rows)[index]
-
-    mine = [part for part in parts if not part.is_inner]
-    carries = lambda name: any(getattr(part.source, name) is not None for part in mine)  # noqa: E731
-
-    def blended(name):
-        return lambda part: None if getattr(part.source, name) is None else part.mixed(getattr(part.source, name))
-
-    attributes = {}
-    for name, array in first.at_points.items():
-        taken = _Part.nearest if ATTRIBUTES[name].mixes == NEAREST else _Part.mixed
-        attributes[name] = gathered(
-            lambda part, name=name, taken=taken: taken(part, part.source.at_points[name]),
-            array.shape[1:],
-            0.0,
-        )
-    faces = group.reshape(-1, 3)
-    uvs = None
-    if any(part.source.uvs is not None for part in mine):
-        uvs = np.concatenate([_uvs(part) for part in parts])
-    at_faces = Attributes(inner=inner[::3].astype(np.float32))
-    for name, array in first.at_faces.items():
-        if name != "inner":
-            rows = [np.zeros((len(part.numbers), *array.shape[1:])) if part.is_inner else
-                    part.source.at_faces[name][part.faces] for part in parts]  # fmt: skip
-            at_faces = at_faces.with_(**{name: np.concatenate(rows)})
-    sewn = [np.asarray(seam) for seam in seams]
-    sizes = np.concatenate([np.full(len(faces), 3), [len(seam) for seam in sewn]]).astype(int)
-    all_corners = np.concatenate([faces.reshape(-1), *sewn]).astype(np.int64)
-    edges = _shown(parts, faces)
-    if uvs is not None:
-        uvs = np.concatenate([uvs, np.zeros((len(all_corners) - len(uvs), 2))])
-    if sewn:
-        at_faces = Attributes.joined([(at_faces, len(faces)), (NONE, len(sewn))])
-    return Mesh(
-        at[index],
-        Topology(np.concatenate([[0], np.cumsum(sizes)]), all_corners, len(index), outline=edges),
-        colours=gathered(blended("colours"), (3,)) if carries("colours") else None,
-        opacity=gathered(blended("opacity"), ()) if carries("opacity") else None,
-        uvs=uvs,
-        known_normals=normals[index],
-        at_points=Attributes(attributes),
-        at_faces=at_faces,
-    )
-
-
-def _uvs(part):
-    if part.is_inner or part.source.uvs is None:
-        return np.zeros((3 * len(part.numbers), 2))
-    at = part.source.uvs[part.source.topology.triangle_corners[part.triangles]]
-    return np.einsum("tcs,tsk->tck", part.shares, at).reshape(-1, 2)
-
-
-def _grouped(triangles, normals, inner):
-    """For each corner of triangles the number of its new point, and the faces without area that sew these together.
-
-    Two corners in one place are one point if their triangles share an edge over which normals go on smoothly.
-    """
-    count = int(triangles.max()) + 1
-    c = np.arange(triangles.size)
-    following = c - c % 3 + (c + 1) % 3
-    flat = triangles.reshape(-1)
-    there, back = flat * count + flat[following], flat[following] * count + flat
-    order = np.argsort(there, kind="stable")
-    at = np.clip(np.searchsorted(there[order], back), 0, len(order) - 1)
-    twin = order[at]
-    has_twin = there[twin] == back
-    alike = lambda a, b: (normals[a] * normals[b]).sum(axis=1) > ALIKE_COSINE  # noqa: E731
-    other = following[twin]
-    smooth = has_twin & alike(c, other) & alike(following, twin) & (inner == inner[twin])
-    rows = np.concatenate([c[smooth], following[smooth]])
-    columns = np.concatenate([other[smooth], twin[smooth]])
-    graph = scipy.sparse.coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), (len(c), len(c)))
-    group = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
-    # Number them in the order of their first corners.
-    _, first, group = np.unique(group, return_index=True, return_inverse=True)
-    number = np.empty(len(first), np.int64)
-    number[np.argsort(first, kind="stable")] = np.arange(len(first))
-    group = number[group.reshape(-1)]
-    sharp = np.flatnonzero(has_twin & ~smooth & (c < twin))
-    return group, _sewn(flat, group, sharp, following, twin)
-
-
-def _sewn(flat, group, sharp, following, twin):
-    """Faces without area along sharp edges, and in the places where several of them meet."""
-    seams, meets = [], {}
-    for edge in sharp.tolist():
-        a, b = group[edge], group[following[edge]]
-        other_b, other_a = group[twin[edge]], group[following[twin[edge]]]
-        seam = [b, a, other_a, other_b]
-        if a == other_a and b == other_b:
-            continue
-        if a == other_a:
-            seam = [b, a, other_b]
-        elif b == other_b:
-            seam = [b, a, other_a]
-        seams.append(seam)
-        for place, one, two in ((flat[edge], a, other_a), (flat[following[edge]], other_b, b)):
-            if one != two:
-                meets.setdefault(int(place), []).append((int(one), int(two)))
-    for ways in meets.values():
-        onwards = {}
-        for one, two in ways:
-            onwards.setdefault(one, []).append(two)
-        while onwards:
-            start = next(iter(onwards))
-            ring = [start]
-            while ring[-1] in onwards:
-                following_ones = onwards[ring[-1]]
-                step = following_ones.pop()
-                if not following_ones:
-                    del onwards[ring[-1]]
-                if step == start:
-                    break
-                ring.append(step)
-            if len(ring) > 2:
-                seams.append(ring[::-1])
-    return seams
-
-
-def _shown(parts, faces):
-    """The edges that wires show: those of the sources' faces, and where surfaces end or are sharp."""
-    group = np.concatenate([part.faces + 10_000_000 * number for number, part in enumerate(parts)])
-    c = np.arange(faces.size)
-    flat, following = faces.reshape(-1), faces.reshape(-1)[c - c % 3 + (c + 1) % 3]
-    count = int(flat.max()) + 1
-    there, back = flat * count + following, following * count + flat
-    order = np.argsort(there, kind="stable")
-    at = np.clip(np.searchsorted(there[order], back), 0, len(order) - 1)
-    twin = order[at]
-    has_twin = there[twin] == back
-    inner = np.concatenate([np.full(len(part.numbers), part.is_inner) for part in parts])
+        mine = found.runs == solid.number
+        triangle[mine] = solid.triangles[found.faces[mine]]
+    if only_front:
+        kept = ~inner & (triangle >= 0)
+        found, inner, triangle = found.picked(kept), inner[kept], triangle[kept]
+    first = sources[0].mesh
+    own = np.flatnonzero(found.runs == sources[0].number)
+    # What has no triangle of its own is the back of a shell: it carries what the first one does.
+    triangle[own] = np.maximum(triangle[own], 0)
+    at = found.points[found.triangles.reshape(-1)]
+    rows = at.reshape(-1, 3, 3)
+    flat = unit_rows(np.cross(rows[:, 1] - rows[:, 0], rows[:, 2] - rows[:, 0]))
+    normals, shares = np.repeat(flat, 3, axis=0), np.zeros((3 * len(rows), 3))
+    for solid in sources:
+        mine = np.flatnonzero((found.runs == solid.number) & (triangle >= 0))
+        if len(mine) and (solid is sources[0] or not solid.mesh.is_flat):
+            smooth = np.zeros((0, 3)) if solid.mesh.is_flat else solid.mesh.normals
+            within = solid.mesh.topology.triangles[triangle[mine]]
+            blend(at, mine, within, solid.mesh.points, smooth, solid in cut_by, shares, normals)
+    numbers, firsts, smooth, twins = points_of(found.triangles, normals, inner, ALIKE_COSINE)
+    carried = _Carried(first, own, triangle, shares, firsts, len(found.runs))
+    group = np.full(len(triangle), -1)
+    group[own] = first.topology.triangle_faces[triangle[own]]
+    c = np.arange(len(numbers))
     # Triangles of one face have no edge between them to see, nor those of a smooth cut.
-    seen = ~has_twin | ((group[c // 3] != group[twin // 3]) & (c < twin) & ~inner[c // 3])
-    return np.stack([flat[seen], following[seen]], axis=1)
+    apart = (group[c // 3] != group[twins // 3]) & (c < twins) & ~inner[c // 3]
+    shown = ~smooth | apart
+    following = c - c % 3 + (c + 1) % 3
+    edges = np.stack([numbers, numbers[following]], axis=1)
+    seam_corners, seam_sizes = seams_of(found.triangles, twins, smooth, numbers)
+    seam_body = found.bodies[firsts[seam_corners[np.cumsum(seam_sizes) - seam_sizes]] // 3]
+    ends = np.searchsorted(found.bodies, np.arange(len(bodies) + 1))
+    point_ends = np.searchsorted(firsts, 3 * ends)
+    made = []
+    for body in range(len(bodies)):
+        rows = slice(ends[body], ends[body + 1])
+        corners = slice(3 * ends[body], 3 * ends[body + 1])
+        points = slice(point_ends[body], point_ends[body + 1])
+        mine = seam_body == body
+        sizes = np.concatenate([np.full(rows.stop - rows.start, 3), seam_sizes[mine]])
+        every = np.concatenate([numbers[corners], seam_corners[np.repeat(mine, seam_sizes)]]) - points.start
+        topology = Topology(
+            np.concatenate([[0], np.cumsum(sizes)]), every, points.stop - points.start,
+            outline=edges[corners][shown[corners]] - points.start,
+        )  # fmt: skip
+        made.append(
+            carried.mesh(at[firsts[points]], topology, normals[firsts[points]], points, rows, inner, mine.sum())
+        )
+    return made
+
+
+@dataclass(frozen=True, eq=False)
+class _Result:
+    """Triangles of several bodies, one body's after the other's.
+
+    points     (V, 3) float64
+    triangles  (T, 3) points
+    runs       (T,) numbers of the solids that they come from, and `faces` (T,) which triangles of these they are
+    bodies     (T,) which body they belong to
+    """
+
+    points: np.ndarray
+    triangles: np.ndarray
+    runs: np.ndarray
+    faces: np.ndarray
+    bodies: np.ndarray
+
+    @classmethod
+    def of(cls, bodies) -> "_Result":
+        points, triangles, runs, faces, counts, start = [], [], [], [], [], 0
+        for body in bodies:
+            made = body.to_mesh()
+            points.append(made.vert_properties[:, :3])
+            triangles.append(made.tri_verts.astype(np.int64) + start)
+            start += len(points[-1])
+            ends = np.array(made.run_index, np.int64)
+            runs.append(np.repeat(np.array(made.run_original_id, np.int64), np.diff(ends) // 3))
+            faces.append(np.array(made.face_id, np.int64))
+            counts.append(len(triangles[-1]))
+        return cls(
+            np.concatenate(points).astype(np.float64), np.concatenate(triangles), np.concatenate(runs),
+            np.concatenate(faces), np.repeat(np.arange(len(bodies)), counts),
+        )  # fmt: skip
+
+    def picked(self, kept) -> "_Result":
+        return _Result(self.points, self.triangles[kept], self.runs[kept], self.faces[kept], self.bodies[kept])
+
+
+class _Carried:
+    """What points, corners and faces carry of the first source; what comes from elsewhere has none of it."""
+
+    def __init__(self, source, own, triangle, shares, firsts, count):
+        """own (N,) which triangles come from it, and triangle (T,) which of its own each is; firsts (P,) corners."""
+        self.source = source
+        within = source.topology.triangles
+        self.is_own = np.zeros(count, bool)
+        self.is_own[own] = True
+        self.point_is_own = self.is_own[firsts // 3]
+        corners = firsts[self.point_is_own]
+        self.shares, self.within = shares[corners], within[triangle[corners // 3]]
+        self.colours, self.opacity = self._blended(source.colours), self._blended(source.opacity)
+        self.at_points = {
+            name: self._rows(self._nearest(array) if ATTRIBUTES[name].mixes == NEAREST else self._mixed(array), 0.0)
+            for name, array in source.at_points.items()
+        }
+        self.uvs = None
+        if source.uvs is not None:
+            at = source.uvs[source.topology.triangle_corners[triangle[own]]]
+            self.uvs = np.zeros((count, 3, 2))
+            each = shares.reshape(-1, 3, 3)[own]
+            self.uvs[own] = sum(each[:, :, k, None] * at[:, None, k] for k in range(3))
+        faces = source.topology.triangle_faces[triangle[own]]
+        self.at_faces = {}
+        for name, array in source.at_faces.items():
+            if name != "inner":
+                self.at_faces[name] = np.zeros((count, *array.shape[1:]), np.float32)
+                self.at_faces[name][own] = array[faces]
+
+    def _mixed(self, array):
+        return np.einsum("ns,ns...->n...", self.shares, array[self.within])
+
+    def _nearest(self, array):
+        return array[self.within[np.arange(len(self.within)), self.shares.argmax(axis=1)]]
+
+    def _rows(self, values, other):
+        rows = np.full((len(self.point_is_own), *values.shape[1:]), other, np.float32)
+        rows[self.point_is_own] = values
+        return rows
+
+    def _blended(self, array):
+        return None if array is None else self._rows(self._mixed(array), 1.0)
+
+    def mesh(self, at, topology, normals, points, rows, inner, seam_count) -> Mesh:
+        """The mesh of one body: its points and triangles are slices of all, its last faces are seams."""
+        uvs = None
+        if self.uvs is not None:
+            uvs = self.uvs[rows].reshape(-1, 2)
+            uvs = np.concatenate([uvs, np.zeros((len(topology.corners) - len(uvs), 2))])
+        at_faces = Attributes(inner=inner[rows].astype(np.float32), **{n: a[rows] for n, a in self.at_faces.items()})
+        if seam_count:
+            at_faces = Attributes.joined([(at_faces, rows.stop - rows.start), (NONE, seam_count)])
+        return Mesh(
+            at,
+            topology,
+            colours=None if self.colours is None else self.colours[points],
+            opacity=None if self.opacity is None else self.opacity[points],
+            uvs=uvs,
+            known_normals=normals,
+            at_points=Attributes({name: array[points] for name, array in self.at_points.items()}),
+            at_faces=at_faces,
+        )

@@ -6,9 +6,13 @@ import numpy as np
 # scipy loads its parts when they are first used.
 import scipy
 
-from ..data.mesh import Mesh, Topology
+from ..data.mesh import Mesh
 from ..data.problem import ProblemError
-from .boolean import Solid, mesh_of
+from .boolean import Solid, mesh_of, meshes_of
+
+# From so many cells, and triangles, on a body is halved before it is cut by each.
+FEW_CELLS = 25
+FEW_TRIANGLES = 600
 
 
 def shattered(mesh: Mesh, seeds, gap: float, thickness: float, check_wanted=lambda: None) -> list[Mesh]:
@@ -32,19 +36,33 @@ def shattered(mesh: Mesh, seeds, gap: float, thickness: float, check_wanted=lamb
         return [mesh_of(solid.body, [solid], only_front=is_shell)]
     box = np.array(solid.body.bounding_box()).reshape(2, 3)
     least = 1e-9 * max(solid.body.volume(), 1e-9)
-    pieces = []
-    for seed, planes in zip(seeds, planes_of(seeds, box, gap / 2), strict=True):
-        check_wanted()
-        cell = _cell(planes, seed)
-        if cell is None:
-            continue
-        made = solid.body ^ cell.body
-        if made.is_empty() or made.volume() < least:
-            continue
-        piece = mesh_of(made, [solid, cell], [cell], only_front=is_shell)
-        if piece.topology.face_count:
-            pieces.append(piece)
-    return pieces
+    cells = [_cell(planes, seed) for seed, planes in zip(seeds, planes_of(seeds, box, gap / 2), strict=True)]
+    bodies = []
+    for made in _parts(solid.body, [cell for cell in cells if cell is not None], check_wanted):
+        if not made.is_empty() and made.volume() >= least:
+            bodies.append(made)
+    pieces = meshes_of(bodies, [solid], only_front=is_shell) if bodies else []
+    return [piece for piece in pieces if piece.topology.face_count]
+
+
+def _parts(body, cells, check_wanted) -> list[manifold3d.Manifold]:
+    """What of a body lies in each cell. Cells that lie together are cut from a part of it, which is quicker to cut."""
+    check_wanted()
+    if len(cells) <= FEW_CELLS or body.num_tri() <= FEW_TRIANGLES:
+        return [body ^ cell for cell in cells]
+    boxes = np.array([cell.bounding_box() for cell in cells]).reshape(-1, 2, 3)
+    middles = boxes.mean(axis=1)
+    axis = int(np.ptp(middles, axis=0).argmax())
+    order = np.argsort(middles[:, axis], kind="stable")
+    made = [None] * len(cells)
+    for half in np.array_split(order, 2):
+        low, high = boxes[half, 0, axis].min(), boxes[half, 1, axis].max()
+        margin = 1e-3 * (high - low)
+        way = np.eye(3)[axis]
+        part = body.trim_by_plane(tuple(way), float(low - margin)).trim_by_plane(tuple(-way), float(-high - margin))
+        for number, piece in zip(half, _parts(part, [cells[k] for k in half], check_wanted), strict=True):
+            made[number] = piece
+    return made
 
 
 def planes_of(seeds, box, inset) -> list[np.ndarray]:
@@ -71,16 +89,11 @@ def planes_of(seeds, box, inset) -> list[np.ndarray]:
     return [np.concatenate([planes[a:b], sides]) for a, b in zip(ends, ends[1:], strict=False)]
 
 
-def _cell(planes, seed) -> Solid | None:
+def _cell(planes, seed) -> manifold3d.Manifold | None:
     """The convex body within half spaces, or None if it has no room around its seed."""
     if (planes[:, :3] @ seed + planes[:, 3] > -1e-9).any():
         return None
     corners = scipy.spatial.HalfspaceIntersection(planes, seed).intersections
     body = manifold3d.Manifold.hull_points(np.ascontiguousarray(corners[np.isfinite(corners).all(axis=1)], np.float32))
-    if body.is_empty():
-        return None
-    shown = body.to_mesh()
-    triangles = shown.tri_verts.astype(np.int64)
-    return Solid.of(
-        Mesh(shown.vert_properties[:, :3], Topology.of_faces(triangles, len(shown.vert_properties)), is_flat=True)
-    )
+    # Its surfaces are known by a number of their own in what is made with it.
+    return None if body.is_empty() else body.as_original()
