@@ -5,11 +5,13 @@ from itertools import cycle
 import numpy as np
 import scipy
 
-from pirouette.data import Mesh
+from pirouette import catalogue
+from pirouette.data import Copies, Mesh
 from pirouette.data.link import tree_over
 from pirouette.data.mesh import Topology
 from pirouette.geometry.boolean import Solid
 from pirouette.geometry.cutting import cut
+from pirouette.geometry.meld import melded, placed_in
 from pirouette.geometry.neighbours import neighbours
 from pirouette.geometry.net import net
 from pirouette.geometry.shatter import planes_of, shattered
@@ -135,7 +137,85 @@ def bench_relax():
     yield line("10 rounds of a million points", ours, "scipy sparse products", peer, 2)
 
 
+def bench_tubes():
+    """Tubes of eight sides along a thousand curves of a hundred points, whose widths change from point to point."""
+    import vtk
+    from vtk.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
+
+    curves, each = 1000, 100
+    steps = np.random.default_rng(1).normal(size=(curves, each, 3))
+    points = (np.cumsum(steps, axis=1) + np.random.default_rng(2).uniform(-500, 500, (curves, 1, 3))).reshape(-1, 3)
+    wide = np.tile(1 + np.sin(np.linspace(0, np.pi, each)), curves)
+    kind, turns = catalogue.table(catalogue.STEPS)["tube"], cycle(range(TURNS))
+    settings = kind.settings.model_validate({"sides": 8, "ends": "flat"}).resolve().changed(width=wide)
+    line_ids = np.column_stack([np.full(curves, each), np.arange(curves * each).reshape(curves, each)]).reshape(-1)
+
+    def ours():
+        moved = (points + next(turns)).astype(np.float32)
+        mesh = Mesh.curves(moved, [each] * curves, False)
+        kind.call(mesh=mesh, weights=np.ones(len(moved), np.float32), settings=settings, links={})
+
+    def peer():
+        moved = points + next(turns)
+        shape, at, lines = vtk.vtkPolyData(), vtk.vtkPoints(), vtk.vtkCellArray()
+        at.SetData(numpy_to_vtk(moved, deep=True))
+        lines.SetCells(curves, numpy_to_vtkIdTypeArray(line_ids, deep=True))
+        shape.SetPoints(at)
+        shape.SetLines(lines)
+        radius = numpy_to_vtk(wide / 2, deep=True)
+        radius.SetName("radius")
+        shape.GetPointData().AddArray(radius)
+        shape.GetPointData().SetActiveScalars("radius")
+        tube = vtk.vtkTubeFilter()
+        tube.SetInputData(shape)
+        tube.SetNumberOfSides(8)
+        tube.SetVaryRadiusToVaryRadiusByAbsoluteScalar()
+        tube.CappingOn()
+        tube.Update()
+        vtk_to_numpy(tube.GetOutput().GetPoints().GetData())
+
+    yield line("1,000 tubes", ours, "vtk's tube filter", peer, 8)
+
+
+def bench_meld():
+    """Sixty moving balls and three forms as one skin, 128 cells along the longest side."""
+    import skimage.measure
+
+    generator = np.random.default_rng(1)
+    ways, at = generator.normal(size=(60, 3)), generator.uniform(-100, 100, (60, 3))
+    radii, middles = generator.uniform(8, 20, 60), np.array([[0, 0, 0], [70, 0, 0], [-60, 40, 0]], float)
+    ball = _ball(16, 32, 1.0)
+    forms = [box(BoxSettings.model_validate({"width": 60, "height": 60, "depth": 60}).resolve()), _ball(24, 48, 30.0),
+             _ball(24, 48, 25.0)]  # fmt: skip
+    cell, flow, turns = 240 / 128, 10.0, cycle(range(TURNS))
+    nodes = np.stack(np.meshgrid(*[np.arange(-120, 120, cell)] * 3, indexing="ij"), axis=-1)
+
+    def ours():
+        moved = at + ways * next(turns)
+        copies = Copies.at(ball, moved.astype(np.float32)).moved(scale=np.repeat(radii[:, None], 3, axis=1))
+        placed = placed_in(copies) + [
+            one for form, middle in zip(forms, middles, strict=True)
+            for one in placed_in(Copies.at(form, middle[None].astype(np.float32)))
+        ]  # fmt: skip
+        melded(placed, cell, flow, 1.0, 0.0, None, lambda: None)
+
+    def peer():
+        moved = at + ways * next(turns)
+        total = np.zeros(nodes.shape[:3])
+        away = [np.linalg.norm(nodes - one, axis=-1) - radius for one, radius in zip(moved, radii, strict=True)]
+        beyond = np.abs(nodes - middles[0]) - 30
+        away.append(np.linalg.norm(np.maximum(beyond, 0), axis=-1) + np.minimum(beyond.max(axis=-1), 0))
+        away += [np.linalg.norm(nodes - one, axis=-1) - r for one, r in zip(middles[1:], (30, 25), strict=True)]
+        for one in away:
+            total += np.maximum(1 - one / flow, 0) ** 2
+        skimage.measure.marching_cubes(flow * (1 - np.sqrt(total)), 0)
+
+    yield line("63 things as one skin", ours, "numpy and marching cubes", peer, 6)
+
+
 BUILT = {
+    "tubes": bench_tubes,
+    "meld": bench_meld,
     "cut": bench_cut,
     "shards": bench_shards,
     "web": bench_web,

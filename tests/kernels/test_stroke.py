@@ -20,26 +20,31 @@ def strokes_of(width):
         ((width - 1.5, 8, 0.2), (width - 1.2, 8.4, 0.2)),
         ((2.5, 6.5, 0.25), (2.5, 6.5, 0.25)),
     ]
-    rows = [
-        (*a, *b, half, *COLOURS[0], *COLOURS[1]) for (a, b), half in zip(ends, (0.5, 1.7, 0.9, 2.2, 3.1), strict=True)
-    ]
+    halves = [(0.5, 0.5), (1.7, 1.7), (0.9, 0.9), (2.2, 2.2), (3.1, 3.1)]
+    # Once more and a little nearer, tapering: wider, to nothing, and from less than a pixel.
+    ends += [((*a[:2], 1.1 * a[2]), (*b[:2], 1.1 * b[2])) for a, b in ends[:4]]
+    halves += [(0.5, 2.5), (1.7, 0.0), (0.1, 0.9), (0.3, 0.2)]
+    rows = [(*a, *b, *half, *COLOURS[0], *COLOURS[1]) for (a, b), half in zip(ends, halves, strict=True)]
     return np.array(rows, np.float32).reshape(-1, STROKE_SIZE)
 
 
 def plainly(strokes, softness, is_additive, zs, out):
     rows, width, _ = out.shape
-    for x0, y0, z0, x1, y1, z1, half, *colours in strokes.astype(np.float64):
+    for x0, y0, z0, x1, y1, z1, half0, half1, *colours in strokes.astype(np.float64):
         first, last = np.array(colours[:4]), np.array(colours[4:])
         way = np.array([x1 - x0, y1 - y0])
         for row in range(rows):
             for px in range(width):
                 to = np.array([px + 0.5 - x0, row + 0.5 - y0])
                 t = np.clip(to @ way / max(way @ way, 1e-9), 0, 1)
-                cover = np.clip((half + 0.5 - np.linalg.norm(to - t * way)) / max(half * softness, 1), 0, 1)
+                half = half0 + t * (half1 - half0)
+                reach = max(half, 0.5) + 0.5
+                cover = np.clip((reach - np.linalg.norm(to - t * way)) / max(half0 * softness, 1), 0, 1)
                 cover = cover * cover * (3 - 2 * cover) if softness else cover
                 depth = z0 + t * (z1 - z0)
                 *colour, strength = first + t * (last - first)
-                cover *= strength * np.mean(depth >= zs[row, :, px])
+                # Thinner than a pixel: one pixel wide and as much fainter.
+                cover *= min(2 * half, 1) * strength * np.mean(depth >= zs[row, :, px])
                 light, before = np.array(colour) * cover, out[row, px].copy()
                 if is_additive:
                     out[row, px, :3] += light

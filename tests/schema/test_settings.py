@@ -19,7 +19,8 @@ def test_every_mistake_is_told_at_once_with_path_value_and_what_is_allowed():
     assert told == [
         "figures/Ribbon/routine/1 (twist)/angle: “much” is not a number; allowed any number up to 1e+09 [value.number]",
         "figures/Ribbon/routine/1 (twist)/axis: “w” is not one of x, y, z [value.choice]",
-        "figures/Ribbon/routine/1 (twist)/speed: there is no such setting; allowed angle, axis [setting.unknown]",
+        "figures/Ribbon/routine/1 (twist)/speed: there is no such setting; "
+        "allowed angle, axis, within, position, rotation, extent [setting.unknown]",
     ]
 
 
