@@ -1,17 +1,22 @@
 """Tubes and ribbons: sections swept along all curves of a mesh at once."""
 
+import threading
 from dataclasses import dataclass
 
 import numpy as np
+from cachetools import LRUCache
 from manifold3d import triangulate
 
 from ..data.attribute import NONE
+from ..data.key import content_key
 from ..data.mesh import Lines, Mesh, Topology, shares_along
 from ..kernels.geometry.place import unit_rows
 from ..kernels.geometry.sweep import frames, rings
 
 CREASE_COSINE = np.cos(np.radians(35))
 ROUND_PARTS = 3
+# Corners of layouts that are kept, of about 20 bytes each.
+MOST_KNOWN = 4_000_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -93,16 +98,23 @@ def swept(mesh: Mesh, section: Section, widths, ends: str = "flat", turns=0.0, w
     rolls = found[3] + turns + goes * along
     radii = np.asarray(widths, np.float64)[rows.corners] / 2
     made = rings(rows.points, rows.before, rows.after, (*found[:3], rolls), radii, section.points)
-    built = _Built(section, rows, along, made)
-    built.add_sides()
-    if section.closed and ends != "open":
-        for curves, at, way in ((*rows.ends(first=True), -1.0), (*rows.ends(first=False), 1.0)):
-            if len(curves):
-                if ends == "flat":
-                    built.add_caps(curves, at, way)
-                else:
-                    built.add_domes(curves, at, found[0][at] * way, radii[at])
-    return built.mesh(mesh)
+    layout = _layout_of(section, rows, ends)
+    points = [made]
+    for at, way in layout.tips:
+        if ends == "flat":
+            points.append(made.reshape(-1, len(section.points), 3)[at][:, section.ring].reshape(-1, 3))
+        else:
+            points += _dome(section, made, rows.points[at], at, found[0][at] * way, radii[at])
+    index = rows.corners[layout.rows]
+    return Mesh(
+        np.concatenate(points),
+        layout.topology,
+        colours=None if mesh.colours is None else mesh.colours[index],
+        opacity=None if mesh.opacity is None else mesh.opacity[index],
+        uvs=layout.uvs(along),
+        at_points=mesh.at_points.gathered(index).with_(along=along[layout.rows]),
+        at_faces=mesh.at_curves.gathered(rows.numbers[layout.curves]) if mesh.at_curves else NONE,
+    )
 
 
 @dataclass(frozen=True, eq=False)
@@ -167,55 +179,102 @@ class _Rows:
         return curves, self.offsets[:-1][curves] if first else self.offsets[1:][curves] - 1
 
 
-class _Built:
-    """Collects the points and faces of swept sections."""
+# Layouts by what they follow from: while curves only move, their tubes are joined as before.
+_layouts = LRUCache(MOST_KNOWN, getsizeof=lambda layout: len(layout.u))
+_lock = threading.Lock()
 
-    def __init__(self, section, rows, along, made):
-        self.section, self.rows, self.along = section, rows, along
-        self.points, self.sources = [made], [np.repeat(np.arange(len(rows.points)), len(section.points))]
-        self.count = len(made)
-        self.faces, self.uvs, self.curves, self.edges = [], [], [], []
 
-    def _add(self, points, sources) -> np.ndarray:
-        self.points.append(points.reshape(-1, 3))
-        self.sources.append(sources.reshape(-1))
-        numbers = np.arange(self.count, self.count + self.sources[-1].size)
-        self.count = numbers[-1] + 1 if len(numbers) else self.count
+def _layout_of(section, rows, ends) -> "_Layout":
+    key = content_key(section.points, section.around, section.closed, rows.offsets, rows.closed, ends)
+    with _lock:
+        known = _layouts.get(key)
+    if known is None:
+        known = _Layout(section, rows, ends)
+        if len(known.u) <= MOST_KNOWN:
+            with _lock:
+                _layouts[key] = known
+    return known
+
+
+class _Layout:
+    """How the points of swept sections are joined, wherever they are.
+
+    topology  of all
+    rows      (V,) which point of the curves each point stands around, and `curves` (F,) the curve of each face
+    tips      (the points at which curves end, way along them) for each sort of end, in order
+    u, v      (C,) places of corners in pictures; the first `len(v_rows)` have the `along` of these points instead of v
+    """
+
+    def __init__(self, section, rows, ends):
+        self._section, self._rows = section, rows
+        self._sources = [np.repeat(np.arange(len(rows.points)), len(section.points))]
+        self._count = len(self._sources[0])
+        self._faces, self._u, self._v, self._curves, self._edges = [], [], [], [], []
+        self.tips = []
+        self._add_sides()
+        if section.closed and ends != "open":
+            for curves, at, way in ((*rows.ends(first=True), -1.0), (*rows.ends(first=False), 1.0)):
+                if len(curves):
+                    self.tips.append((at, way))
+                    (self._add_caps if ends == "flat" else self._add_domes)(curves, at, way)
+        self.topology = Topology(
+            np.concatenate([[0], np.cumsum(np.concatenate([np.full(len(f), f.shape[1]) for f in self._faces]))]),
+            np.concatenate([faces.ravel() for faces in self._faces]),
+            self._count,
+            outline=np.concatenate(self._edges),
+        )
+        self.rows, self.curves = (np.concatenate(p).astype(np.int32) for p in (self._sources, self._curves))
+        self.u, self.v = (np.concatenate(parts).astype(np.float32) for parts in (self._u, self._v))
+        del self._section, self._rows, self._sources, self._faces, self._u, self._v, self._curves, self._edges
+
+    def uvs(self, along) -> np.ndarray:
+        """(C, 2) places of corners in a picture that goes once along each curve whose points (P,) lie `along` it."""
+        made = np.empty((len(self.u), 2), np.float32)
+        made[:, 0], made[:, 1] = self.u, self.v
+        made[: len(self.v_rows), 1] = np.append(along, 1.0).astype(np.float32)[self.v_rows]
+        return made
+
+    def _add(self, sources) -> np.ndarray:
+        self._sources.append(sources.reshape(-1))
+        numbers = np.arange(self._count, self._count + sources.size)
+        self._count += sources.size
         return numbers
 
-    def _face(self, faces, uvs, curves):
-        self.faces.append(faces)
-        self.uvs.append(uvs.reshape(-1, 2))
-        self.curves.append(curves)
+    def _face(self, faces, u, v, curves):
+        self._faces.append(faces)
+        self._u.append(u.reshape(-1))
+        self._v.append(v.reshape(-1))
+        self._curves.append(curves)
 
-    def add_sides(self):
+    def _add_sides(self):
         """Join each ring to the next one."""
-        size, section = len(self.section.points), self.section
+        size, section, rows = len(self._section.points), self._section, self._rows
         k = np.arange(size if section.closed else size - 1)
         following = (k + 1) % size
-        after = self.rows.after
+        after = rows.after
         here = np.flatnonzero(after >= 0)
         i, j = here[:, None] * size, after[here][:, None] * size
         quads = np.stack([i + k, i + following, j + following, j + k], axis=2)
         u = np.stack([section.around[k], np.where(following == 0, 1.0, section.around[following])], axis=1)
         u = np.broadcast_to(u[None, :, [0, 1, 1, 0]], quads.shape)
-        v = self.along[here], np.where(after[here] < here, 1.0, self.along[after[here]])
-        v = np.broadcast_to(np.stack([v[0], v[0], v[1], v[1]], axis=1)[:, None], quads.shape)
-        self._face(quads.reshape(-1, 4), np.stack([u, v], axis=3), np.repeat(self.rows.curve[here], len(k)))
+        # Where a closed curve leads back to its beginning the picture ends.
+        ends = np.where(after[here] < here, len(rows.points), after[here])
+        self.v_rows = np.broadcast_to(np.stack([here, here, ends, ends], axis=1)[:, None], quads.shape)
+        self.v_rows = self.v_rows.reshape(-1).astype(np.int32)
+        self._face(quads.reshape(-1, 4), u, np.zeros(u.shape), np.repeat(rows.curve[here], len(k)))
         # Where a point of the section stands twice there is one edge, and none between the two.
         shown = section.ring
-        self.edges.append(np.stack([i + shown, j + shown], axis=2).reshape(-1, 2))
-        i = np.arange(len(self.rows.points))[:, None] * size
+        self._edges.append(np.stack([i + shown, j + shown], axis=2).reshape(-1, 2))
+        i = np.arange(len(rows.points))[:, None] * size
         apart = np.flatnonzero((section.points[k] != section.points[following]).any(axis=1))
-        self.edges.append(np.stack([i + k[apart], i + following[apart]], axis=2).reshape(-1, 2))
+        self._edges.append(np.stack([i + k[apart], i + following[apart]], axis=2).reshape(-1, 2))
 
-    def add_caps(self, curves, at, way):
+    def _add_caps(self, curves, at, way):
         """Close the ends of curves by flat faces with points of their own, sewn on by faces without area."""
-        section, size = self.section, len(self.section.points)
+        section, size = self._section, len(self._section.points)
         shown = section.ring
         source = np.repeat(at[:, None], len(shown), axis=1)
-        rim = self.points[0].reshape(-1, size, 3)[at][:, shown]
-        cap = self._add(rim, source).reshape(source.shape)
+        cap = self._add(source).reshape(source.shape)
         flat = section.points[shown]
         triangles = triangulate([np.ascontiguousarray(flat)]) if len(shown) > 4 or not _is_convex(flat) else None
         if triangles is None:
@@ -224,9 +283,8 @@ class _Built:
         if way < 0:
             triangles = triangles[:, ::-1]
         places = np.clip(0.5 + flat / 2, 0, 1)
-        faces = cap[:, triangles].reshape(-1, 3)
         uvs = np.broadcast_to(places[triangles], (len(at), *triangles.shape, 2))
-        self._face(faces, uvs, np.repeat(curves, len(triangles)))
+        self._face(cap[:, triangles].reshape(-1, 3), uvs[..., 0], uvs[..., 1], np.repeat(curves, len(triangles)))
         # The seam: each side of the section has its own two points; corners that stand twice get a triangle.
         which = np.searchsorted(shown, np.arange(size), "right") - 1
         k = np.arange(size)
@@ -240,61 +298,52 @@ class _Built:
             if chosen.any():
                 sewn = np.stack([corner[:, chosen] for corner in corners], axis=2)
                 sewn = (sewn[:, :, ::-1] if way > 0 else sewn).reshape(-1, len(corners))
-                self._face(sewn, np.zeros((sewn.size, 2)), np.repeat(curves, chosen.sum()))
+                self._face(sewn, np.zeros(sewn.size), np.zeros(sewn.size), np.repeat(curves, chosen.sum()))
 
-    def add_domes(self, curves, at, ways, radii):
+    def _add_domes(self, curves, at, way):
         """Close the ends of curves by half balls over their sections."""
-        section, size = self.section, len(self.section.points)
-        base = at[:, None] * size + np.arange(size)
-        middle = self.rows.points[at]
-        offsets = self.points[0].reshape(-1, size, 3)[at] - middle[:, None]
-        parts = max(ROUND_PARTS, size // 4)
+        section, size = self._section, len(self._section.points)
         k = np.arange(size)
         following = (k + 1) % size
         u = np.stack([section.around[k], np.where(following == 0, 1.0, section.around[following])], axis=1)
-        is_start = bool(len(at)) and bool((self.rows.offsets[:-1][curves] == at).all())
+        is_start = way < 0
         v = 0.0 if is_start else 1.0
-        rows = [base]
-        for part in range(1, parts):
-            angle = np.pi / 2 * part / parts
-            points = middle[:, None] + offsets * np.cos(angle) + (ways * radii[:, None])[:, None] * np.sin(angle)
-            rows.append(self._add(points, np.repeat(at[:, None], size, axis=1)).reshape(len(at), size))
+        rows = [at[:, None] * size + k]
+        for _ in range(1, _parts_of(size)):
+            rows.append(self._add(np.repeat(at[:, None], size, axis=1)).reshape(len(at), size))
         for lower, upper in zip(rows, rows[1:], strict=False):
             quads = np.stack([lower[:, k], lower[:, following], upper[:, following], upper[:, k]], axis=2)
-            uvs = np.stack([u[:, [0, 1, 1, 0]], np.full((size, 4), v)], axis=2)
-            quads = quads[:, :, ::-1] if is_start else quads
-            uvs = uvs[:, ::-1] if is_start else uvs
-            self._face(quads.reshape(-1, 4), np.broadcast_to(uvs, (len(at), *uvs.shape)), np.repeat(curves, size))
+            own = u[:, [0, 1, 1, 0]]
+            quads, own = (quads[:, :, ::-1], own[:, ::-1]) if is_start else (quads, own)
+            own = np.broadcast_to(own, (len(at), *own.shape))
+            self._face(quads.reshape(-1, 4), own, np.full(own.shape, v), np.repeat(curves, size))
             shown = section.ring
-            self.edges.append(np.stack([lower[:, shown], upper[:, shown]], axis=2).reshape(-1, 2))
-        pole = self._add(middle + ways * radii[:, None], at)
-        top = rows[-1]
+            self._edges.append(np.stack([lower[:, shown], upper[:, shown]], axis=2).reshape(-1, 2))
+        pole = self._add(at)
         poles = np.repeat(pole[:, None], size, axis=1)
-        tips = np.stack([top[:, k], top[:, following], poles], axis=2)
-        uvs = np.stack([np.column_stack([u, u.mean(axis=1)]), np.full((size, 3), v)], axis=2)
-        tips, uvs = (tips[:, :, ::-1], uvs[:, ::-1]) if is_start else (tips, uvs)
-        self._face(tips.reshape(-1, 3), np.broadcast_to(uvs, (len(at), *uvs.shape)), np.repeat(curves, size))
+        tips = np.stack([rows[-1][:, k], rows[-1][:, following], poles], axis=2)
+        own = np.column_stack([u, u.mean(axis=1)])
+        tips, own = (tips[:, :, ::-1], own[:, ::-1]) if is_start else (tips, own)
+        own = np.broadcast_to(own, (len(at), *own.shape))
+        self._face(tips.reshape(-1, 3), own, np.full(own.shape, v), np.repeat(curves, size))
 
-    def mesh(self, source: Mesh) -> Mesh:
-        sizes = np.concatenate([np.full(len(faces), faces.shape[1]) for faces in self.faces])
-        topology = Topology(
-            np.concatenate([[0], np.cumsum(sizes)]),
-            np.concatenate([faces.ravel() for faces in self.faces]),
-            self.count,
-            outline=np.concatenate(self.edges),
-        )
-        row = np.concatenate(self.sources)
-        index = self.rows.corners[row]
-        curves = self.rows.numbers[np.concatenate(self.curves)]
-        return Mesh(
-            np.concatenate(self.points),
-            topology,
-            colours=None if source.colours is None else source.colours[index],
-            opacity=None if source.opacity is None else source.opacity[index],
-            uvs=np.concatenate(self.uvs),
-            at_points=source.at_points.gathered(index).with_(along=self.along[row]),
-            at_faces=source.at_curves.gathered(curves) if source.at_curves else NONE,
-        )
+
+def _parts_of(size: int) -> int:
+    """How many rows of faces a half ball over a section of so many points has."""
+    return max(ROUND_PARTS, size // 4)
+
+
+def _dome(section, made, middle, at, ways, radii) -> list[np.ndarray]:
+    """The points of half balls over the rings (…, 3) at the ends `at` of curves, row by row, and their poles."""
+    size = len(section.points)
+    offsets = made.reshape(-1, size, 3)[at] - middle[:, None]
+    parts = _parts_of(size)
+    rows = []
+    for part in range(1, parts):
+        angle = np.pi / 2 * part / parts
+        points = middle[:, None] + offsets * np.cos(angle) + (ways * radii[:, None])[:, None] * np.sin(angle)
+        rows.append(points.reshape(-1, 3))
+    return [*rows, middle + ways * radii[:, None]]
 
 
 def _is_convex(points) -> bool:

@@ -174,3 +174,22 @@ def test_curves_without_a_length_and_those_that_turn_back_give_finite_tubes(poin
         assert np.isfinite(mesh.normals).all()
     if len({tuple(point) for point in points}) > 1 and ends != "open":
         assert swept(curve, round_section(5, True), np.full(len(points), 3.0), ends).topology.is_closed
+
+
+@pytest.mark.parametrize("ends", ["round", "flat", "open"])
+def test_tubes_that_only_move_are_joined_as_before_and_others_anew(ends):
+    def made(turns, points=40, closed=False, sides=7):
+        path = step("circle", points=points) if closed else step("helix", turns=turns, points=points)
+        return shape(path, step("tube", width=6, sides=sides, ends=ends))
+
+    first = made(2)
+    moved = made(3)
+    assert moved.topology.key == first.topology.key
+    assert np.abs(moved.points - first.points).max() > 1
+    for other in (made(2, points=41), made(2, closed=True), made(2, sides=8)):
+        assert other.topology.key != first.topology.key
+    sweep._layouts.clear()
+    again = made(3)
+    assert again.points.tobytes() == moved.points.tobytes()
+    assert again.uvs.tobytes() == moved.uvs.tobytes()
+    assert again.topology.corners.tobytes() == moved.topology.corners.tobytes()
