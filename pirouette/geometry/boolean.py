@@ -47,14 +47,14 @@ class Solid:
         Raises  ProblemError if they enclose nothing
         """
         with _lock:
-            known = _solids.get(mesh.key)
+            known = _solids.get(id(mesh))
         if known is None:
             first, place = welded(mesh.points)
             corners, numbers = _without_seams(place[mesh.topology.triangles])
             known = cls._made(mesh.points[first], corners, numbers, mesh, name)
             if len(numbers) < MOST_KNOWN:
                 with _lock:
-                    _solids[mesh.key] = known
+                    _solids[id(mesh)] = known
         return known
 
     @classmethod
@@ -95,7 +95,7 @@ class Solid:
         return cls(body, number, mesh, numbers)
 
 
-# Solids of meshes by their keys: what stands still is made once.
+# Solids by their meshes, whose identity none else can have while they are kept: what stands still is made once.
 _solids = LRUCache(MOST_KNOWN, getsizeof=lambda solid: len(solid.triangles))
 _lock = threading.Lock()
 

@@ -19,14 +19,13 @@ def cut_faces(mesh: Mesh, cutters: list[Solid], keeps_inside: bool, is_filled: b
 
     is_filled  close solids where they are cut
     """
-    plain = replace(mesh, topology=replace(mesh.topology, lines=None, key=""), at_curves=mesh.at_curves.gathered([]))
     if not mesh.topology.face_count:
         return Mesh.empty()
     try:
-        solid, is_shell = Solid.of(plain), False
+        solid, is_shell = Solid.of(mesh), False
     except ProblemError:
         low, high = mesh.bounds
-        solid, is_shell = Solid.shell_of(plain, THIN * float(np.linalg.norm(high - low))), True
+        solid, is_shell = Solid.shell_of(mesh, THIN * float(np.linalg.norm(high - low))), True
     tool = cutters[0].body
     for cutter in cutters[1:]:
         tool = tool + cutter.body

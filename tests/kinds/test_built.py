@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from pirouette.data import Mesh, ProblemError
 from pirouette.evaluate import evaluate
+from pirouette.geometry.boolean import Solid
 from pirouette.geometry.curve import Line, curves_of
 from pirouette.geometry.net import net, triangles_among
 from pirouette.geometry.weld import welded
@@ -195,6 +196,16 @@ def test_struts_of_a_box_are_twelve_bars_and_eight_balls():
     assert volume(mesh) == pytest.approx(12 * bar + 8 * ball, rel=2e-2)
     bars = shape(step("cylinder", radius=30, height=60, segments=32), step("struts", which="sharp ones", joints="none"))
     np.testing.assert_allclose(np.abs(bars.points[:, 1]).min(), 28, atol=0.2)
+
+
+def test_solids_are_kept_by_their_meshes_and_told_apart():
+    ball, crate = (shape(*steps) for steps in ([ROUND], [BOX]))
+    bare = [mesh.with_points(mesh.points) for mesh in (ball, crate)]
+    solids = [Solid.of(mesh) for mesh in (ball, crate, *bare)]
+    assert [solid.mesh for solid in solids] == [ball, crate, *bare]
+    assert Solid.of(ball) is solids[0]
+    assert len({solid.number for solid in solids}) == 4
+    assert solids[1].body.volume() == pytest.approx(80**3, rel=1e-5)
 
 
 # --- web ---
