@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tests.kinds.test_deformers import shape
-from tests.scenes import clause, field, step
+from tests.scenes import clause, field, formula, step
 
 BOX = step("box", width=40, height=100, depth=60, parts=20)
 WORKS = {
@@ -19,7 +19,7 @@ REGION = {"within": "a region"}
 
 
 def worked(kind, **more):
-    return shape(BOX, step(kind, **WORKS[kind], **more)).points.astype(np.float64)
+    return shape(BOX, step(kind, **{**WORKS[kind], **more})).points.astype(np.float64)
 
 
 @pytest.mark.parametrize("kind", WORKS)
@@ -58,6 +58,16 @@ def test_a_region_turns_the_axes_and_moves_their_middle():
         found = turned[side, 1:] - [0, 7]
         ways = [np.column_stack([y * cosine - z * s, y * s + z * cosine]) for s in (sine, -sine)]
         assert min(np.abs(found - way).max() for way in ways) < 1e-2
+
+
+@pytest.mark.parametrize("kind", ["twist", "bend"])
+def test_each_point_may_have_an_angle_of_its_own(kind):
+    """What has one angle lies where it lies with that angle for all."""
+    works = {**WORKS[kind], "angle": formula("80 * (z > 0)")}
+    made = shape(BOX, step(kind, **works)).points
+    back = shape(BOX).points[:, 2] <= 0
+    assert made[back].tobytes() == shape(BOX).points[back].tobytes()
+    assert made[~back] == pytest.approx(worked(kind, angle=80)[~back], abs=1e-3)
 
 
 def test_a_field_limits_within_a_region_too_and_it_moves():

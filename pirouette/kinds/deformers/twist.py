@@ -7,7 +7,7 @@ from ...schema import Kind, choice, number
 
 
 class TwistSettings(ExtentSettings):
-    angle: float = number(90, soft=(-720, 720), unit="deg", winds=True, headline=True)
+    angle: float = number(90, soft=(-720, 720), unit="deg", winds=True, headline=True, per_copy=True)
     """Turn from one end of the shape to the other."""
     axis: str = choice("y", AXES, headline=True)
     """Axis the points turn about."""
@@ -28,7 +28,7 @@ def twist(points, weights, settings) -> np.ndarray:
     first, second = (axis + 1) % 3, (axis + 2) % 3
     _, within, _, length = extent.along(settings.axis)
     share = within / np.float32(length) if length > 0 else np.zeros_like(within)
-    angle = np.radians(settings.angle).astype(np.float32) * share * weights
+    angle = np.radians(np.float32(settings.angle)) * share * weights
     cosine, sine = np.cos(angle), np.sin(angle)
     turned = extent.points.copy()
     turned[:, first] = extent.points[:, first] * cosine - extent.points[:, second] * sine
