@@ -7,6 +7,8 @@ from tests.kinds.test_deformers import shape
 from tests.scenes import clause, field, formula, step
 
 BOX = step("box", width=40, height=100, depth=60, parts=20)
+# Of many points it is enough to look at some.
+SOME = 17
 WORKS = {
     "twist": {"angle": 130, "axis": "y"},
     "bend": {"angle": 70, "along": "y"},
@@ -35,7 +37,7 @@ def test_a_region_as_large_as_the_shape_is_its_own_box(kind):
 def test_what_lies_beyond_the_ends_goes_along_as_it_is(kind):
     plain, made = shape(BOX).points.astype(np.float64), worked(kind, **REGION, position=[0, 10, 0], extent=[0, 40, 0])
     for beyond in (plain[:, 1] > 31, plain[:, 1] < -11):
-        before, after = plain[beyond], made[beyond]
+        before, after = plain[beyond][::SOME], made[beyond][::SOME]
         if kind in ("twist", "bend", "shear", "stretch"):
             # Moved and turned as one: all distances stay.
             away = [np.linalg.norm(points[:, None] - points, axis=2) for points in (before, after)]

@@ -11,6 +11,7 @@ from pirouette.geometry.distance import distances_around
 from pirouette.geometry.join import joined
 from pirouette.geometry.pieces import parted
 from pirouette.kernels.geometry.nearest import Tree
+from pirouette.kernels.geometry.skin import skin_of
 from tests.kinds.test_deformers import volume
 from tests.kinds.test_swept import area, euler
 from tests.scenes import clause, field, figure, scene, step
@@ -146,7 +147,7 @@ def test_what_is_scaled_unevenly_has_its_own_skin():
     assert np.linalg.norm(np.stack([x / 60, y / 15, there[:, 2] / 30]), axis=0) == pytest.approx(1, abs=0.03)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=15, deadline=None)
 @given(
     st.lists(st.tuples(*[st.floats(-50, 50)] * 3), min_size=0, max_size=6),
     st.floats(0, 60), st.floats(-10, 20), st.integers(4, 24), st.booleans(),
@@ -161,6 +162,23 @@ def test_any_points_make_a_closed_skin_or_none(places, flow, swell, cells, joine
         assert drawable.mesh.topology.is_closed
         assert np.isfinite(drawable.mesh.points).all()
         assert euler(drawable.mesh) % 2 == 0
+
+
+@pytest.mark.parametrize("seed", range(30))
+def test_any_values_have_a_closed_skin(seed):
+    """Noise meets all ways in which the corners of a cell and of the cells around it can lie inside."""
+    size = 14
+    values = np.random.default_rng(seed).normal(size=(size, size, size)).astype(np.float32)
+    for axis in range(3):
+        for end in (0, -1):
+            np.moveaxis(values, axis, 0)[end] = 1
+    points, _, faces = skin_of(values.reshape(-1), (size, size, size))
+    ways = np.stack([faces, np.roll(faces, -1, axis=1)], axis=-1).reshape(-1, 2)
+    there = np.unique(ways[:, 0] * len(points) + ways[:, 1], return_counts=True)
+    back = np.unique(ways[:, 1] * len(points) + ways[:, 0])
+    assert np.array_equal(there[0], back)
+    assert there[1].max() == 1
+    assert len(np.unique(faces)) == len(points)
 
 
 def test_too_many_pieces_are_refused_in_words():

@@ -3,7 +3,8 @@
 A grid's node (i, j, k) of (nx, ny, nz) has the number i + nx (j + ny k).
 Sources: J. F. Blinn, "A generalization of algebraic surface drawing", ACM TOG 1 (1982), for sums that flow together;
 S. Gibson, "Constrained elastic surface nets", MICCAI 1998, for a skin with a face around each crossed edge; G. M.
-Nielson, "Dual marching cubes", IEEE Visualization 2004, for a point for each loop in a cell, not for each cell.
+Nielson, "Dual marching cubes", IEEE Visualization 2004, for a point for each loop in a cell, not for each cell; R.
+Wenger, "Isosurfaces" (2013), chapter 3, for faces that are ruled the other way.
 """
 
 from itertools import product
@@ -152,10 +153,13 @@ def _edge_number(axis: int, one: int, other: int) -> int:
     return 4 * axis + one + 2 * other
 
 
-def _loops_of(mask: int) -> list[int]:
+def _loops_of(mask: int, rule: int = 0) -> tuple[list[int], int]:
     """For each of a cell's 12 edges which of the skin's loops around the cell crosses it; -1 for none.
 
-    mask  a bit for each corner (x + 2 y + 4 z) that lies inside
+    mask     a bit for each corner (x + 2 y + 4 z) that lies inside
+    rule     a bit for each face (2 axis + side): where two of its corners across from each other lie inside, they are
+             not cut off by themselves, but the other two are
+    Returns  also a bit for each face that one loop crosses twice
     """
     loop = list(range(12))
 
@@ -163,7 +167,7 @@ def _loops_of(mask: int) -> list[int]:
         one, other = loop[one], loop[other]
         loop[:] = [min(one, other) if name in (one, other) else name for name in loop]
 
-    crossed = set()
+    crossed, doubled = set(), []
     for axis, side in product(range(3), range(2)):
         b, c = (axis + 1) % 3, (axis + 2) % 3
         # The corners of a face in turn, and the edge from each to the next.
@@ -181,16 +185,32 @@ def _loops_of(mask: int) -> list[int]:
             join(edges[here[0]], edges[here[1]])
         elif here:
             # Two corners across from each other: each is cut off by itself, as it is in the cell beyond.
+            face = 2 * axis + side
             for k in range(4):
-                if is_inside[k]:
+                if is_inside[k] != (rule >> face & 1):
                     join(edges[k - 1], edges[k])
+            doubled.append((face, edges))
     names = sorted({loop[edge] for edge in crossed})
-    return [names.index(loop[edge]) if edge in crossed else -1 for edge in range(12)]
+    twice = sum(1 << face for face, edges in doubled if len({loop[edge] for edge in edges}) == 1)
+    return [names.index(loop[edge]) if edge in crossed else -1 for edge in range(12)], twice
 
 
-# Which loop crosses which edge, for all ways in which corners can lie inside; and how many loops there are.
-LOOPS = np.array([_loops_of(mask) for mask in range(256)], np.int8)
-LOOP_COUNTS = LOOPS.max(axis=1) + np.int8(1)
+def _tables():
+    loops, twice = np.full((256, 64, 12), -1, np.int8), np.zeros(256, np.int64)
+    for mask in range(256):
+        found, twice[mask] = _loops_of(mask)
+        loops[mask] = found
+        for rule in range(1, 64):
+            if twice[mask] and rule & ~twice[mask] == 0:
+                loops[mask, rule] = _loops_of(mask, rule)[0]
+    return loops, twice
+
+
+# Which loop crosses which edge, for all ways in which corners can lie inside and faces can be ruled, and how many loops
+# there are; and the faces that one loop crosses twice. Where the cell beyond does so too, two points would be joined by
+# two edges in one place: such a face is ruled the other way in both.
+LOOPS, TWICE = _tables()
+LOOP_COUNTS = LOOPS.max(axis=2) + np.int8(1)
 
 
 @exact_kernel
@@ -199,6 +219,22 @@ def _mask(values, n, nx, layer):
     for corner in range(8):
         if values[n + (corner & 1) + nx * (corner >> 1 & 1) + layer * (corner >> 2)] < 0:
             found |= 1 << corner
+    return found
+
+
+@exact_kernel
+def _rule(values, n, nx, layer, mask):
+    """A bit for each face of a cell that is ruled the other way."""
+    faces = TWICE[mask]
+    if not faces:
+        return 0
+    found = 0
+    for face in range(6):
+        if faces >> face & 1:
+            step = 1 if face < 2 else (nx if face < 4 else layer)
+            beyond = _mask(values, n + step if face & 1 else n - step, nx, layer)
+            if TWICE[beyond] >> (face ^ 1) & 1:
+                found |= 1 << face
     return found
 
 
@@ -213,7 +249,7 @@ def _counted(values, shape, start, stop, points, faces):
                 mask = _mask(values, n, nx, layer)
                 if mask == 0 or mask == 255:
                     continue
-                points[k] += LOOP_COUNTS[mask]
+                points[k] += LOOP_COUNTS[mask, _rule(values, n, nx, layer, mask)]
                 here = mask & 1
                 faces[k] += j > 0 and k > 0 and here != (mask >> 1 & 1)
                 faces[k] += i > 0 and k > 0 and here != (mask >> 2 & 1)
@@ -235,12 +271,13 @@ def _vertices(values, shape, start, stop, firsts, numbers, out):
                 mask = _mask(values, n, nx, layer)
                 if mask == 0 or mask == 255:
                     continue
-                count = LOOP_COUNTS[mask]
+                rule = _rule(values, n, nx, layer, mask)
+                count = LOOP_COUNTS[mask, rule]
                 numbers[n] = number
                 crossed[:] = 0
                 out[number : number + count] = 0
                 for edge in range(12):
-                    loop = LOOPS[mask, edge]
+                    loop = LOOPS[mask, rule, edge]
                     if loop < 0:
                         continue
                     axis = edge // 4
@@ -282,7 +319,8 @@ def _quads(values, shape, start, stop, firsts, numbers, out):
                         p, q = (1, 1, 0, 0)[corner], (1, 0, 0, 1)[corner]
                         cell = n - p * one - q * other
                         mask = _mask(values, cell, nx, layer)
-                        number = numbers[cell] + LOOPS[mask, 4 * axis + p + 2 * q]
+                        rule = _rule(values, cell, nx, layer, mask)
+                        number = numbers[cell] + LOOPS[mask, rule, 4 * axis + p + 2 * q]
                         out[face, 3 - corner if here else corner] = number
                     face += 1
 
