@@ -89,18 +89,16 @@ def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_t
         else:
             copy_tints = tints
     # What points carry goes before what copies do.
-    if settings.paint == "attribute":
-        of_points, of_copies = (attribute_colours(settings, c, ends) for c in (mesh.attributes(), at_copies))
+    carried_by = mesh.attributes(), at_copies
+    for is_wanted, found_of, change in (
+        (settings.paint == "attribute", attribute_colours, _coloured),
+        (settings.light_by == "attribute", _lights, _lit),
+    ):
+        of_points, of_copies = (found_of(settings, one, ends) if is_wanted else None for one in carried_by)
         if of_points is not None:
-            point_tints = _coloured(point_tints, of_points)
+            point_tints = change(point_tints, of_points)
         elif of_copies is not None:
-            copy_tints = _coloured(copy_tints, of_copies)
-    if settings.light_by == "attribute":
-        of_points, of_copies = (_lights(settings, carries, ends) for carries in (mesh.attributes(), at_copies))
-        if of_points is not None:
-            point_tints = _lit(point_tints, of_points)
-        elif of_copies is not None:
-            copy_tints = _lit(copy_tints, of_copies)
+            copy_tints = change(copy_tints, of_copies)
     widths = point_widths = None
     if getattr(settings, "by_width", False):
         point_widths = mesh.attributes().get("width")

@@ -339,7 +339,7 @@ def _at(values, shape, x, y, z):
 
 
 @exact_kernel
-def _settle(values, shape, cell, start, stop, points, normals):
+def _settle(values, shape, start, stop, points, normals):
     """Move points to where the distance is nought, and find their normals: the way in which it grows."""
     for n in range(start, stop):
         for turn in range(2):
@@ -372,7 +372,7 @@ def skin_of(values, shape) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     in_slices(lambda a, b: _vertices(values, shape, a, b, first_points, numbers, points), layers, LAYERS)
     in_slices(lambda a, b: _quads(values, shape, a, b, first_faces, numbers, faces), layers, LAYERS)
     normals = np.empty_like(points)
-    in_slices(lambda a, b: _settle(values, shape, 1.0, a, b, points, normals), len(points), 4096)
+    in_slices(lambda a, b: _settle(values, shape, a, b, points, normals), len(points), 4096)
     return points, normals, faces
 
 
