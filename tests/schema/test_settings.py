@@ -44,7 +44,7 @@ def test_whole_numbers_refuse_parts():
 
 def test_a_formula_per_copy_is_refused_where_there_is_one_value_for_all():
     with pytest.raises(ProblemError, match="one value for all copies"):
-        read_settings(KINDS["twist"].settings, {"angle": formula("index * 5")}, "")
+        read_settings(KINDS["burst"].settings, {"chance": formula("index * 5")}, "")
 
 
 def test_moving_names_the_settings_that_may_change():

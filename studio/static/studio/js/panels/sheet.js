@@ -1,6 +1,6 @@
 // The contact sheet: frames evenly over the scene as the real renderer makes them, to judge the timing at a glance.
 
-import { ApiError, postForBlob } from "../api.js";
+import { ApiError, postForBlob, untilAnswered } from "../api.js";
 import { h, refill } from "../lib/dom.js";
 
 const COUNTS = [8, 12, 24, 48];
@@ -22,6 +22,8 @@ export class Sheet {
   }
 
   stop() {
+    // Ended by itself, not by its successor's request: of two requests the later may arrive first.
+    this.running?.abort();
     this.running = null;
     for (const url of this.urls) URL.revokeObjectURL(url);
     this.urls = [];
@@ -31,7 +33,7 @@ export class Sheet {
   async fill() {
     this.stop();
     const { store } = this;
-    const mine = (this.running = {});
+    const mine = (this.running = new AbortController());
     const { frames, loops } = store.clock;
     const count = Math.min(this.count, frames);
     const shown = Array.from({ length: count }, (_, k) =>
@@ -82,18 +84,16 @@ export class Sheet {
     for (const [k, frame] of shown.entries()) {
       if (this.running !== mine) return;
       try {
-        const blob = await postForBlob(`/scenes/${store.sceneId}/proof`, {
-          frame,
-          width: WIDTH,
-          samples: SAMPLES,
-          view: `${store.viewId}-sheet`,
-        });
+        const wanted = { frame, width: WIDTH, samples: SAMPLES };
+        const ask = () => postForBlob(`/scenes/${store.sceneId}/proof`, wanted, mine.signal);
+        const blob = await untilAnswered(ask, (problem) => (words.textContent = problem));
         if (this.running !== mine) return;
         const url = URL.createObjectURL(blob);
         this.urls.push(url);
         pictures[k].firstChild.replaceWith(h("img", { src: url, alt: `Frame ${frame}` }));
         words.textContent = k + 1 === count ? "" : `${k + 1} of ${count}`;
       } catch (error) {
+        if (mine.signal.aborted) return;
         if (!(error instanceof ApiError)) throw error;
         words.textContent = error.message;
         return;
