@@ -15,7 +15,7 @@ from ..data.attribute import ATTRIBUTES, NEAREST, NONE, Attributes
 from ..data.mesh import Mesh, Topology
 from ..data.problem import Problem, ProblemError
 from ..kernels.geometry.place import unit_rows
-from ..kernels.geometry.resolved import blend, points_of, seams_of
+from ..kernels.geometry.resolved import blend, corners_mixed, face_normals, points_of, seams_of, seen_edges
 from .neighbours import neighbours
 from .weld import welded
 
@@ -135,9 +135,7 @@ def meshes_of(bodies, sources, cut_by=(), only_front=False) -> list[Mesh]:
     # What has no triangle of its own is the back of a shell: it carries what the first one does.
     triangle[own] = np.maximum(triangle[own], 0)
     at = found.points[found.triangles.reshape(-1)]
-    rows = at.reshape(-1, 3, 3)
-    flat = unit_rows(np.cross(rows[:, 1] - rows[:, 0], rows[:, 2] - rows[:, 0]))
-    normals, shares = np.repeat(flat, 3, axis=0), np.zeros((3 * len(rows), 3))
+    normals, shares = face_normals(found.points, found.triangles), np.zeros((len(at), 3))
     for solid in sources:
         mine = np.flatnonzero((found.runs == solid.number) & (triangle >= 0))
         if len(mine) and (solid is sources[0] or not solid.mesh.is_flat):
@@ -148,16 +146,11 @@ def meshes_of(bodies, sources, cut_by=(), only_front=False) -> list[Mesh]:
     carried = _Carried(first, own, triangle, shares, firsts, len(found.runs))
     group = np.full(len(triangle), -1)
     group[own] = first.topology.triangle_faces[triangle[own]]
-    c = np.arange(len(numbers))
-    # Triangles of one face have no edge between them to see, nor those of a smooth cut.
-    apart = (group[c // 3] != group[twins // 3]) & (c < twins) & ~inner[c // 3]
-    shown = ~smooth | apart
-    following = c - c % 3 + (c + 1) % 3
-    edges = np.stack([numbers, numbers[following]], axis=1)
+    begins, edges = seen_edges(numbers, twins, smooth, inner, group)
     seam_corners, seam_sizes = seams_of(found.triangles, twins, smooth, numbers)
     seam_body = found.bodies[firsts[seam_corners[np.cumsum(seam_sizes) - seam_sizes]] // 3]
     ends = np.searchsorted(found.bodies, np.arange(len(bodies) + 1))
-    point_ends = np.searchsorted(firsts, 3 * ends)
+    point_ends, edge_ends = np.searchsorted(firsts, 3 * ends), np.searchsorted(begins, 3 * ends)
     made = []
     for body in range(len(bodies)):
         rows = slice(ends[body], ends[body + 1])
@@ -168,7 +161,7 @@ def meshes_of(bodies, sources, cut_by=(), only_front=False) -> list[Mesh]:
         every = np.concatenate([numbers[corners], seam_corners[np.repeat(mine, seam_sizes)]]) - points.start
         topology = Topology(
             np.concatenate([[0], np.cumsum(sizes)]), every, points.stop - points.start,
-            outline=edges[corners][shown[corners]] - points.start,
+            outline=edges[edge_ends[body] : edge_ends[body + 1]] - points.start,
         )  # fmt: skip
         made.append(
             carried.mesh(at[firsts[points]], topology, normals[firsts[points]], points, rows, inner, mine.sum())
@@ -232,10 +225,7 @@ class _Carried:
         }
         self.uvs = None
         if source.uvs is not None:
-            at = source.uvs[source.topology.triangle_corners[triangle[own]]]
-            self.uvs = np.zeros((count, 3, 2))
-            each = shares.reshape(-1, 3, 3)[own]
-            self.uvs[own] = sum(each[:, :, k, None] * at[:, None, k] for k in range(3))
+            self.uvs = corners_mixed(shares, own, source.topology.triangle_corners[triangle[own]], source.uvs)
         faces = source.topology.triangle_faces[triangle[own]]
         self.at_faces = {}
         for name, array in source.at_faces.items():
@@ -261,8 +251,8 @@ class _Carried:
         """The mesh of one body: its points and triangles are slices of all, its last faces are seams."""
         uvs = None
         if self.uvs is not None:
-            uvs = self.uvs[rows].reshape(-1, 2)
-            uvs = np.concatenate([uvs, np.zeros((len(topology.corners) - len(uvs), 2))])
+            uvs = self.uvs[3 * rows.start : 3 * rows.stop]
+            uvs = np.concatenate([uvs, np.zeros((len(topology.corners) - len(uvs), 2), np.float32)])
         at_faces = Attributes(inner=inner[rows].astype(np.float32), **{n: a[rows] for n, a in self.at_faces.items()})
         if seam_count:
             at_faces = Attributes.joined([(at_faces, rows.stop - rows.start), (NONE, seam_count)])

@@ -63,6 +63,53 @@ def blend(at, rows, triangles, points, normals, is_inner: bool, shares, out):
 
 
 @exact_kernel
+def _face_normals(points, triangles, start, stop, out):
+    """The normal of each triangle at its three corners; none where it has no area."""
+    for n in range(start, stop):
+        a, b, c = triangles[n, 0], triangles[n, 1], triangles[n, 2]
+        ux, uy, uz = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
+        vx, vy, vz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
+        x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        length = np.sqrt(x * x + y * y + z * z)
+        scale = 1 / length if length > 1e-12 else 0.0
+        for k in range(3 * n, 3 * n + 3):
+            out[k, 0], out[k, 1], out[k, 2] = x * scale, y * scale, z * scale
+
+
+def face_normals(points, triangles) -> np.ndarray:
+    """Return the normals (3T, 3) float64 that triangles (T, 3) have at their corners where they are flat."""
+    out = np.empty((3 * len(triangles), 3))
+    arrays = frozen(points, np.float64), frozen(triangles, np.int64)
+    in_slices(lambda a, b: _face_normals(*arrays, a, b, out), len(triangles), 4096)
+    return out
+
+
+@exact_kernel
+def _corners_mixed(shares, rows, corners, values, start, stop, out):
+    for n in range(start, stop):
+        row = rows[n]
+        a, b, c = corners[n, 0], corners[n, 1], corners[n, 2]
+        for k in range(3 * row, 3 * row + 3):
+            for column in range(values.shape[1]):
+                out[k, column] = (
+                    shares[k, 0] * values[a, column] + shares[k, 1] * values[b, column] + shares[k, 2] * values[c, column]
+                )
+
+
+def corners_mixed(shares, rows, corners, values) -> np.ndarray:
+    """Return what corners carry of a source's: values (3T, K) float32, zeros but for the corners of some triangles.
+
+    shares   (3T, 3) from `blend`
+    rows     (N,) which triangles, and `corners` (N, 3) the corners of the source's that each lies within
+    values   (C, K) of the source's corners
+    """
+    out = np.zeros((len(shares), values.shape[1]), np.float32)
+    arrays = shares, frozen(rows, np.int64), frozen(corners, np.int64), frozen(values, np.float32)
+    in_slices(lambda a, b: _corners_mixed(*arrays, a, b, out), len(rows), 4096)
+    return out
+
+
+@exact_kernel
 def _twins(corners, firsts, listed, out):
     """For each edge the one that runs the other way, or -1; of several the first."""
     count = len(corners)
@@ -130,6 +177,27 @@ def _group(corners, twins, normals, inner, alike, parents, numbers, firsts, smoo
         else:
             numbers[c] = numbers[root]
     return made
+
+
+@exact_kernel
+def _seen(twins, smooth, inner, groups, seen):
+    """Which edges are there to see: sharp ones, and from one side those between two groups that are no part of a cut."""
+    for c in range(len(twins)):
+        twin = twins[c]
+        seen[c] = not smooth[c]
+        if smooth[c] and c < twin and not inner[c // 3]:
+            seen[c] = groups[c // 3] != groups[twin // 3]
+
+
+def seen_edges(numbers, twins, smooth, inner, groups):
+    """Return which edges are there to see, and their ends: the corners (E,) that they begin at, and points (E, 2).
+
+    groups  (T,) of triangles: those of one face have no edge between them to see
+    """
+    seen = np.empty(len(twins), bool)
+    _seen(twins, smooth, frozen(inner, bool), frozen(groups, np.int64), seen)
+    begins = np.flatnonzero(seen)
+    return begins, np.stack([numbers[begins], numbers[begins - begins % 3 + (begins + 1) % 3]], axis=1)
 
 
 @exact_kernel
