@@ -1,7 +1,7 @@
 """All kinds, as explicit tables; nothing registers itself."""
 
 from .data.attribute import ATTRIBUTES
-from .kinds.builders import cut, edges, extrude, meld, points, ribbon, shards, struts, subdivide, trim, tube, web
+from .kinds.builders import cut, edges, extrude, meld, points, ribbon, shards, struts, subdivide, trail, trim, tube, web
 from .kinds.clauses import angle, beat, between, near, order, region, within
 from .kinds.clauses import noise as noise_clause
 from .kinds.clauses import picture as picture_clause
@@ -26,6 +26,7 @@ from .kinds.deformers import (
     wave,
 )
 from .kinds.finishes import exposure, glow, vignette
+from .kinds.forces import drag, gravity, gust, pull, stick, stream, whirl
 from .kinds.forms import (
     artwork,
     box,
@@ -46,6 +47,7 @@ from .kinds.lights import key, sky, sun
 from .kinds.looks import dots, surface, wire
 from .kinds.modulators import aim, drift, hide, keep_size, lag, make_room, rule, shift, shuffle, stagger, tint
 from .kinds.repeats import afterimage, along, grid, row, scatter, wheel
+from .kinds.simulations import swarm
 from .schema import Kind
 from .values.formula import NAME_WORDS
 from .values.functions import FUNCTIONS
@@ -60,14 +62,16 @@ DEFORMERS = (displace.KIND, twist.KIND, bend.KIND, taper.KIND, bulge.KIND, shear
              inflate.KIND, rule_points.KIND, relax.KIND, cling.KIND, follow.KIND, morph.KIND, tie.KIND,
              burst.KIND)  # fmt: skip
 BUILDERS = (subdivide.KIND, extrude.KIND, tube.KIND, ribbon.KIND, struts.KIND, web.KIND, shards.KIND, cut.KIND,
-            meld.KIND, edges.KIND, trim.KIND, points.KIND)  # fmt: skip
-STEPS = FORMS + CURVES + REPEATS + MODULATORS + DEFORMERS + BUILDERS
+            meld.KIND, edges.KIND, trim.KIND, points.KIND, trail.KIND)  # fmt: skip
+SIMULATIONS = (swarm.KIND,)
+STEPS = FORMS + CURVES + REPEATS + MODULATORS + DEFORMERS + BUILDERS + SIMULATIONS
+FORCES = (gust.KIND, pull.KIND, stream.KIND, whirl.KIND, gravity.KIND, drag.KIND, stick.KIND)
 CLAUSES = (region.KIND, between.KIND, angle.KIND, noise_clause.KIND, rule_clause.KIND, near.KIND, within.KIND,
            order.KIND, beat.KIND, picture_clause.KIND)  # fmt: skip
 FINISHES = (glow.KIND, vignette.KIND, exposure.KIND)
 LOOKS = (surface.KIND, wire.KIND, dots.KIND)
 LIGHTS = (sun.KIND, key.KIND, sky.KIND)
-ALL = STEPS + CLAUSES + FINISHES + LOOKS + LIGHTS
+ALL = STEPS + FORCES + CLAUSES + FINISHES + LOOKS + LIGHTS
 
 
 def table(kinds: tuple[Kind, ...]) -> dict[str, Kind]:
@@ -80,7 +84,14 @@ def table(kinds: tuple[Kind, ...]) -> dict[str, Kind]:
 
 def describe() -> dict:
     """Return every kind as plain data, by family."""
-    families = {"steps": STEPS, "clauses": CLAUSES, "finishes": FINISHES, "looks": LOOKS, "lights": LIGHTS}
+    families = {
+        "steps": STEPS,
+        "forces": FORCES,
+        "clauses": CLAUSES,
+        "finishes": FINISHES,
+        "looks": LOOKS,
+        "lights": LIGHTS,
+    }
     return {family: [kind.describe() for kind in kinds] for family, kinds in families.items()}
 
 

@@ -1,4 +1,4 @@
-"""The command line: render, check, seam, kinds, formats, evaluate."""
+"""The command line: render, check, seam, kinds, formats, evaluate, warm."""
 
 import argparse
 import json
@@ -72,6 +72,7 @@ def _parser():
     evaluate.add_argument("scene", type=Path)
     evaluate.add_argument("--frame", type=float, default=0.0)
     evaluate.add_argument("--out", type=Path, required=True, help="an .obj file")
+    add("warm", _warm, "Compile all kernels for this machine beforehand.")
     return parser
 
 
@@ -283,6 +284,12 @@ def _evaluate(options):
         raise ProblemError(Problem("--out", problem, "format.unknown"))
     scene = load_scene(options.scene)
     format_.write(options.out, [evaluate(scene, options.frame)], scene.first_moment.fps, options_of(format_, None))
+
+
+def _warm(options):
+    from .warm import warm_all
+
+    warm_all()
 
 
 if __name__ == "__main__":

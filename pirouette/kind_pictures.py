@@ -27,12 +27,16 @@ TILES = [
     {"id": "wall", "kind": "grid", "settings": {"columns": 5, "rows": 3, "layers": 1, "apart": [42, 42, 42]}},
 ]
 HELIX = {"id": "coil", "kind": "helix", "settings": {"turns": 4, "radius": 46, "height": 130}}
+SEED = {"id": "seed", "kind": "sphere", "settings": {"radius": 14, "rings": 12, "segments": 24}}
+SWARM = {"id": "swarm", "kind": "swarm", "settings": {"count": 160, "life": 30, "speed": 70, "spread": 40}}
 # What stands before a step of each group, or of one kind; and settings that show more of some than their defaults do.
 BEFORE = {
     "form": [],
     "repeat": [{"id": "one", "kind": "box", "settings": {"width": 22, "height": 22, "depth": 22}}],
     "modulate": TILES,
     "deform": [{"id": "bar", "kind": "box", "settings": {"width": 60, "height": 150, "depth": 60, "parts": 24}}],
+    "simulate": [{"id": "ball", "kind": "sphere", "settings": {"radius": 30, "rings": 14, "segments": 28}}],
+    "trail": [SEED, SWARM],
     "trim": [HELIX],
     "tube": [HELIX],
     "ribbon": [HELIX],
@@ -56,6 +60,15 @@ BEFORE = {
     "build": [{"id": "box", "kind": "box", "settings": {"width": 110, "height": 110, "depth": 110}}],
 }
 SHOWN = {
+    "swarm": {"count": 500, "life": 40, "speed": 60, "size": 5},
+    "trail": {"frames": 20, "width": 5},
+    "gust": {"strength": 400, "size": 40},
+    "pull": {"strength": 240, "to": "ring"},
+    "stream": {"strength": 240, "along": "around"},
+    "whirl": {"strength": 260, "inwards": 0.3},
+    "gravity": {"strength": 160},
+    "drag": {"strength": 4},
+    "stick": {"to": "ball"},
     "path": {"points": 120},
     "others": {"figures": ["ball"]},
     "grid": {"columns": 4, "rows": 3, "layers": 2, "apart": [45, 45, 60]},
@@ -124,11 +137,14 @@ SWINGS = {"position": [{"sort": "swing", "middle": 0, "amount": 190, "times": 1}
 
 PAPER = {"id": "look", "kind": "surface", "settings": {"colour": "#f4ead7", "roughness": 0.7}}
 LINE = {"id": "look", "kind": "wire", "settings": {"colour": "#f0a830", "width": 10}}
+WAYS = {"id": "look", "kind": "wire", "settings": {"colour": "#f0a830", "unit": "units", "by_width": True}}
 DRAWN_AS = {
     "edges": LINE,
     "trim": LINE,
     "web": {"id": "look", "kind": "wire", "settings": {"colour": "#f0a830", "width": 5}},
     "points": {"id": "look", "kind": "dots", "settings": {"colour": "#f0a830", "size": 5}},
+    "swarm": {"id": "look", "kind": "dots", "settings": {"colour": "#f0a830", "unit": "units", "by_width": True}},
+    "trail": WAYS,
 }
 FACING = ("follow", "bolt", "lettering", "artwork", "circle", "polygon", "path", "wheel")
 # A wall of tiles that grow and redden where a field is.
@@ -201,6 +217,19 @@ def _step(kind) -> dict:
     return _scene(kind, [shown, *others], guides=[HAND])
 
 
+def _force(kind) -> dict:
+    """Points flung out of a ball, whose ways a force bends."""
+    force = {"id": "shown", "kind": kind.id, "settings": SHOWN[kind.id]}
+    swarm = {**SWARM, "forces": [force]}
+    trail = {"id": "trail", "kind": "trail", "settings": {"frames": 24, "width": 3}}
+    swirl = {"id": "there", "kind": "region", "settings": {"size": [900, 900, 900]}, "joining": {"direction": "around"}}
+    return _scene(
+        kind,
+        [_figure("Shown", [SEED, swarm, trail], [WAYS]), _hidden("Ball", BALL), _hidden("Ring", _ring(60))],
+        fields=[{"id": "around", "name": "Around", "clauses": [swirl]}],
+    )
+
+
 def _clause(kind) -> dict:
     clause = {"id": "clause", "kind": kind.id, "settings": CLAUSES.get(kind.id, {})}
     others = []
@@ -252,7 +281,7 @@ def _finish(kind) -> dict:
 
 def picture_scene(kind) -> dict:
     """Return the JSON of the scene that shows a kind."""
-    makers = {"clause": _clause, "look": _look, "light": _light, "finish": _finish}
+    makers = {"force": _force, "clause": _clause, "look": _look, "light": _light, "finish": _finish}
     return makers.get(kind.group, _step)(kind)
 
 

@@ -1,15 +1,26 @@
-"""Compiles the renderer's kernels by drawing a very small picture."""
+"""Compiles kernels: the renderer's by drawing a very small picture, all others by using every kind once."""
 
+import multiprocessing
+import os
+from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import numba
 
+from . import catalogue
+from .data import ProblemError
 from .document import read_scene
 from .document.read import new_scene
+from .evaluate import evaluate
+from .kind_pictures import picture_scene
 from .render import render_scene
 
 # Looks whose kernels have little in common, so that processes can compile them side by side.
 PARTS = ((("surface", "normal"),), (("surface", "additive"), ("wire", "normal"), ("dots", "additive")))
+
+
+# Kinds are used in so many groups, each in a process of its own.
+GROUPS = 4
 
 
 def is_cold() -> bool:
@@ -32,3 +43,24 @@ def warm_renderer(looks):
         }
     ]
     render_scene(read_scene(raw), 0, (64, 36), 1)
+
+
+def warm_kinds(group: int):
+    """Evaluate scenes that show each kind of a group; those that show files are left out."""
+    for kind in catalogue.ALL[group::GROUPS]:
+        try:
+            scene = read_scene(picture_scene(kind))
+        except ProblemError:
+            continue
+        evaluate(scene, 1)
+
+
+def warm_all():
+    """Compile all kernels that are not compiled yet, on all processors."""
+    # The compiler works on one kernel of a process at a time.
+    spawn = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(max(os.cpu_count() or 1, 1), mp_context=spawn) as processes:
+        waiting = [processes.submit(warm_renderer, looks) for looks in PARTS]
+        waiting += [processes.submit(warm_kinds, group) for group in range(GROUPS)]
+        for one in waiting:
+            one.result()

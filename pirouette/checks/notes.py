@@ -70,10 +70,10 @@ def _on_seam(scene):
 
 def _used_fields(scene):
     for figure in scene.figures:
-        for item in (*figure.routine, *figure.looks):
-            if item.only_where:
-                yield item.only_where
-            for _, families, value in item.settings.references:
+        for _, _, line in (*figure.made_by, *figure.drawn_by):
+            if line.only_where:
+                yield line.only_where
+            for _, families, value in line.settings.references:
                 if "fields" in families:
                     yield value
 

@@ -2,7 +2,7 @@
 
 from .channels import ChannelSettings, change_of
 from .follow import FollowSettings
-from .noise import NoiseSettings, in_its_space, sample_noise, sample_noise_vectors
+from .noise import NoiseSettings, in_its_space, sample_curl, sample_noise, sample_noise_vectors
 from .paint import PaintSettings
 from .sources import RepeatSettings, at_places
 
@@ -15,6 +15,7 @@ __all__ = [
     "at_places",
     "change_of",
     "in_its_space",
+    "sample_curl",
     "sample_noise",
     "sample_noise_vectors",
 ]

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ..kernels.geometry.place import carried
+from ..kernels.noise.curl import curl_noise
 from ..kernels.noise.gradient import moving_noise, still_noise, still_noise_vectors
 from ..kernels.rows import rows_of
 from ..schema.setting import integer, number, reference, vector
@@ -46,26 +47,39 @@ def in_its_space(points, links) -> np.ndarray:
 
 
 def sample_noise(points, settings, moment: Moment, channel: int = 0) -> np.ndarray:
-    """Return (N,) float32 noise, about -1..1, at (N, 3) points.
+    """Return (N,) float32 noise, about -1..1, at (N, 3) points."""
+    seed = _seed(settings, channel)
+    return _slid(settings, moment, lambda more, way: _layer(points, settings, moment, seed + more, way))
 
-    In a looping scene a sliding pattern is two patterns that travel half a loop apart and cross-fade, each
-    unseen while it jumps back; their blend is scaled so that the strength stays even.
+
+def sample_curl(points, settings, moment: Moment) -> np.ndarray:
+    """Return (N, 3) float32 vectors of turbulence, mostly shorter than 1, whose divergence is 0, at (N, 3) points."""
+
+    def layer(more, way):
+        seeds = [(_seed(settings, channel) + more) % 2**32 for channel in range(3)]
+        return curl_noise(points, *_pattern(settings, way), seeds, settings.churn, moment.phase, moment.loops)
+
+    return _slid(settings, moment, layer)
+
+
+def _slid(settings, moment, layer):
+    """What layer(seed to add, (3,) how far the pattern has travelled) gives of a pattern that slides.
+
+    In a looping scene it is two patterns that travel half a loop apart and cross-fade, each unseen while it jumps
+    back; their blend is scaled so that the strength stays even.
     """
     slide = np.asarray(settings.slide, np.float64)
-    seed = _seed(settings, channel)
     if not slide.any():
-        return _layer(points, settings, moment, seed, STAYS)
+        return layer(0, STAYS)
     if not moment.loops:
-        return _layer(points, settings, moment, seed, slide * moment.seconds)
+        return layer(0, slide * moment.seconds)
     total, power = 0.0, 0.0
-    for layer in (0.0, 0.5):
-        part = (moment.phase + layer) % 1.0
+    for begins in (0.0, 0.5):
+        part = (moment.phase + begins) % 1.0
         weight = np.sin(np.pi * part) ** 2
         power += weight * weight
         if weight > 0:
-            total = total + np.float32(weight) * _layer(
-                points, settings, moment, seed + int(layer * 2) * 31, slide * (part - 0.5)
-            )
+            total = total + np.float32(weight) * layer(int(begins * 2) * 31, slide * (part - 0.5))
     return total / np.float32(np.sqrt(power))
 
 

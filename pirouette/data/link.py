@@ -33,6 +33,7 @@ class Link:
     make_rest  the same as it is at the scene's first frame
     make_tree  returns the tree over that mesh, if it may be known already
     weigh      for a field: (N, 3) points -> (N,) weights, both in the space of who refers to it
+    direct     for a field: (N, 3) points -> (N, 3) unit directions, both in that space
     asset      for an asset: what was read from it
     first      (4, 4), for kinds that ask for the `rest`: the matrix of the first frame, to where who refers was then
     first_here the same to where it is now
@@ -46,6 +47,7 @@ class Link:
     make_rest: Callable[[], Mesh] = field(default=_nothing)
     make_tree: Callable[[], Tree] | None = None
     weigh: Callable[[np.ndarray], np.ndarray] | None = None
+    direct: Callable[[np.ndarray], np.ndarray] | None = None
     asset: object = None
     first: np.ndarray | None = None
     first_here: np.ndarray | None = None

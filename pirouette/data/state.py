@@ -28,7 +28,17 @@ class State:
         return sum(array.nbytes for array in self.arrays.values())
 
     def mixed(self, other: "State", share: float) -> "State":
-        """Return the state between this one and the next; where arrays have other shapes, this one."""
+        """Return the state between this one and the next; where arrays have other shapes, this one.
+
+        What is no floating-point number stays as it is.
+        """
         if any(array.shape != other.arrays[name].shape for name, array in self.arrays.items()):
             return self
-        return State(**{name: array + (other.arrays[name] - array) * share for name, array in self.arrays.items()})
+        return State(
+            **{
+                name: array + (other.arrays[name] - array) * array.dtype.type(share)
+                if array.dtype.kind == "f"
+                else array
+                for name, array in self.arrays.items()
+            }
+        )

@@ -1,7 +1,7 @@
 """Scenes: reading, checking, saving and migrating them."""
 
 from .read import load_scene, read_scene, save_scene
-from .scene import Camera, Clause, Effect, Field, Figure, Guide, Light, Look, Scene, Step
+from .scene import Camera, Clause, Effect, Field, Figure, Guide, Light, Line, Scene, Step
 
 __all__ = [
     "Camera",
@@ -11,7 +11,7 @@ __all__ = [
     "Figure",
     "Guide",
     "Light",
-    "Look",
+    "Line",
     "Scene",
     "Step",
     "load_scene",

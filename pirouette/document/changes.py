@@ -4,7 +4,7 @@ from .named import AXES
 
 FAMILIES = {"figures", "fields", "guides", "lights", "cameras"}
 # Parts whose name says nothing that the setting's own name does not.
-SILENT = {"settings", "place", "joining", "routine", "looks", "clauses", *FAMILIES}
+SILENT = {"settings", "place", "joining", "routine", "forces", "looks", "clauses", *FAMILIES}
 MISSING = object()
 MOST_LETTERS = 60
 

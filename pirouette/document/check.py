@@ -12,9 +12,8 @@ def _parts(scene):
         where = f"figures/{figure.name}"
         yield f"{where}/place", figure.place, None
         yield f"{where}/own_time", figure.own_time, None
-        for part, items in (("routine", figure.routine), ("looks", figure.looks)):
-            for index, item in enumerate(items):
-                yield f"{where}/{part}/{index} ({item.kind.id})", item.settings, item.only_where
+        for _, path, line in (*figure.made_by, *figure.drawn_by):
+            yield f"{where}/{path}", line.settings, line.only_where
     for thing in scene.fields:
         for index, clause in enumerate(thing.clauses):
             where = f"fields/{thing.name}/clauses/{index} ({clause.kind.id})"
@@ -161,8 +160,8 @@ def _needed(scene, figure):
                 found.extend(_places_in_formulas(scene, clause.joining))
 
     follow(figure.own_time)
-    for step in figure.routine:
-        follow(step.settings)
-        if step.only_where:
-            follow_field(step.only_where)
+    for _, _, line in figure.made_by:
+        follow(line.settings)
+        if line.only_where:
+            follow_field(line.only_where)
     return found

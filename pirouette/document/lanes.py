@@ -58,10 +58,8 @@ def _walk(scene):
     for i, figure in enumerate(scene.figures):
         yield from _of(figure.place, f"/figures/{i}/place", figure.name, "")
         yield from _of(figure.own_time, f"/figures/{i}/own_time", figure.name, "own time")
-        for k, step in enumerate(figure.routine):
-            yield from _of(step.settings, f"/figures/{i}/routine/{k}/settings", figure.name, step.kind.id)
-        for k, look in enumerate(figure.looks):
-            yield from _of(look.settings, f"/figures/{i}/looks/{k}/settings", figure.name, look.kind.id)
+        for place, _, line in (*figure.made_by, *figure.drawn_by):
+            yield from _of(line.settings, f"/figures/{i}/{place}/settings", figure.name, line.kind.id)
     for i, field in enumerate(scene.fields):
         for k, clause in enumerate(field.clauses):
             yield from _of(clause.settings, f"/fields/{i}/clauses/{k}/settings", field.name, clause.kind.id)

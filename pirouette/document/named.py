@@ -29,7 +29,7 @@ def named_values(scene) -> dict[str, tuple]:
         add(thing.name, thing.settings)
     for figure in scene.figures:
         add(figure.name, figure.own_time)
-        add_lines(figure.name, (*figure.routine, *figure.looks))
+        add_lines(figure.name, [line for _, _, line in (*figure.made_by, *figure.drawn_by)])
     for field in scene.fields:
         add(field.name, field.after)
         add_lines(field.name, field.clauses)

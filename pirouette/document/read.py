@@ -13,7 +13,7 @@ from ..schema.settings import Settings
 from ..values.read import shown
 from .check import check_references
 from .migrate import FORMAT, VERSION, migrate
-from .scene import Camera, Clause, Effect, Field, Figure, Guide, Light, Look, Scene, Step
+from .scene import Camera, Clause, Effect, Field, Figure, Guide, Light, Line, Scene, Step
 from .shared import use_shared
 from .things import (
     VISIBLE,
@@ -27,6 +27,7 @@ from .things import (
 )
 
 STEPS = catalogue.table(catalogue.STEPS)
+FORCES = catalogue.table(catalogue.FORCES)
 CLAUSES = catalogue.table(catalogue.CLAUSES)
 LOOKS = catalogue.table(catalogue.LOOKS)
 LIGHTS = catalogue.table(catalogue.LIGHTS)
@@ -133,11 +134,9 @@ def _figure(reader, raw, index, path):
     visible = raw.get("visible", "shown")
     if visible not in VISIBLE:
         reader.add(f"{where}/visible", f"{visible!r} is not one of {', '.join(VISIBLE)}", "value.choice")
-    steps = []
-    for k, item, below in reader.items(raw, "routine", where):
-        steps.append(Step(*_limited(reader, item, k, below, STEPS, f"steps {index}")))
+    steps = [_step(reader, item, k, below, index) for k, item, below in reader.items(raw, "routine", where)]
     looks = [
-        Look(*_limited(reader, item, k, below, LOOKS, f"looks {index}"))
+        Line(*_limited(reader, item, k, below, LOOKS, f"looks {index}")[0])
         for k, item, below in reader.items(raw, "looks", where)
     ]
     forms = [k for k, step in enumerate(steps) if step.kind and step.kind.group == "form" and step.on]
@@ -156,13 +155,25 @@ def _figure(reader, raw, index, path):
     )
 
 
-def _limited(reader, item, index, path, table, family):
-    """Read a step or look, which a field may limit."""
-    *entry, where = reader.entry(item, index, path, table, family, "only_where")
+def _step(reader, item, index, path, figure):
+    (identity, kind, *rest), where = _limited(reader, item, index, path, STEPS, f"steps {figure}", "forces")
+    if item.get("forces") and kind and not kind.takes_forces:
+        takers = ", ".join(one.id for one in STEPS.values() if one.takes_forces)
+        reader.add(f"{where}/forces", f"{kind.id} has no forces; allowed under {takers}", "scene.forces")
+    forces = [
+        Line(*_limited(reader, force, k, below, FORCES, f"forces {figure} {index}")[0])
+        for k, force, below in reader.items(item, "forces", where)
+    ]
+    return Step(identity, kind, *rest, tuple(forces))
+
+
+def _limited(reader, item, index, path, table, family, *more):
+    """Read a step, force or look, which a field may limit; returns what a Line is made of, and the path in words."""
+    *entry, where = reader.entry(item, index, path, table, family, "only_where", *more)
     only_where = item.get("only_where")
     if only_where is not None and not isinstance(only_where, str):
         reader.add(f"{where}/only_where", "allowed the id of a field, or null", "value.reference")
-    return *entry, only_where
+    return (*entry, only_where), where
 
 
 def _field(reader, raw, index, path):

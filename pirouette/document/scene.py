@@ -23,8 +23,8 @@ from .things import (
 
 
 @dataclass(frozen=True)
-class Step:
-    """One kind with its settings, switched on or off, limited by a field."""
+class Line:
+    """One kind with its settings, switched on or off, limited by a field: a look, or a force under a step."""
 
     id: str
     kind: Kind
@@ -34,12 +34,10 @@ class Step:
 
 
 @dataclass(frozen=True)
-class Look:
-    id: str
-    kind: Kind
-    settings: object
-    on: bool = True
-    only_where: str | None = None
+class Step(Line):
+    """A line of a routine, with the forces that stand under it."""
+
+    forces: tuple[Line, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -49,8 +47,31 @@ class Figure:
     visible: str
     place: PlaceSettings
     routine: tuple[Step, ...]
-    looks: tuple[Look, ...]
+    looks: tuple[Line, ...]
     own_time: OwnTimeSettings = OwnTimeSettings()
+
+    @property
+    def made_by(self):
+        """Yield (place in the figure, path in words, line) of each step and of each force, after its step."""
+        for index, step in enumerate(self.routine):
+            place, path = f"routine/{index}", f"routine/{index} ({step.kind.id})"
+            yield place, path, step
+            for number, force in enumerate(step.forces):
+                yield f"{place}/forces/{number}", f"{path}/forces/{number} ({force.kind.id})", force
+
+    @property
+    def drawn_by(self):
+        """Yield the same of each look."""
+        for index, look in enumerate(self.looks):
+            yield f"looks/{index}", f"looks/{index} ({look.kind.id})", look
+
+    @property
+    def works_by(self):
+        """Yield the steps and forces that are switched on."""
+        for step in self.routine:
+            if step.on:
+                yield step
+                yield from (force for force in step.forces if force.on)
 
 
 @dataclass(frozen=True)
@@ -218,9 +239,8 @@ class Scene:
         for figure in self.figures:
             yield figure.name, "place", figure.place, True
             yield figure.name, "own time", figure.own_time, True
-            for step in figure.routine:
-                if step.on:
-                    yield figure.name, step.kind.id, step.settings, True
+            for line in figure.works_by:
+                yield figure.name, line.kind.id, line.settings, True
             for look in figure.looks:
                 if look.on:
                     yield figure.name, look.kind.id, look.settings, False

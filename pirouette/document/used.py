@@ -4,22 +4,24 @@ import copy
 
 from .. import catalogue
 
-KINDS = catalogue.table(catalogue.STEPS), catalogue.table(catalogue.LOOKS), catalogue.table(catalogue.CLAUSES)
+STEPS, FORCES = catalogue.table(catalogue.STEPS), catalogue.table(catalogue.FORCES)
+LOOKS, CLAUSES = catalogue.table(catalogue.LOOKS), catalogue.table(catalogue.CLAUSES)
 
 
 def _items(raw):
-    """Yield every step, look and clause with its kind; what is wrong in the scene is passed over."""
-    steps, looks, clauses = KINDS
-    for family, part, table in (
-        ("figures", "routine", steps),
-        ("figures", "looks", looks),
-        ("fields", "clauses", clauses),
+    """Yield every step, force, look and clause with its kind; what is wrong in the scene is passed over."""
+    figures, fields = raw.get("figures") or (), raw.get("fields") or ()
+    steps = [step for figure in figures for step in figure.get("routine") or ()]
+    for items, table in (
+        (steps, STEPS),
+        ((force for step in steps for force in step.get("forces") or ()), FORCES),
+        ((look for figure in figures for look in figure.get("looks") or ()), LOOKS),
+        ((clause for field in fields for clause in field.get("clauses") or ()), CLAUSES),
     ):
-        for thing in raw.get(family) or ():
-            for item in thing.get(part) or ():
-                kind = table.get(item.get("kind"))
-                if kind:
-                    yield item, kind
+        for item in items:
+            kind = table.get(item.get("kind"))
+            if kind:
+                yield item, kind
 
 
 def used_assets(raw: dict) -> set[str]:

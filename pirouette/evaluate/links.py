@@ -76,4 +76,12 @@ def _field_link(ev, field, matrix):
     def weigh(points):
         return ev.weights(field, carried(points, matrix))
 
-    return Link(content_key("field", ev.field_key(field), matrix), IDENTITY, weigh=weigh)
+    def direct(points):
+        return turned_into(ev.directions(field, carried(points, matrix)), matrix)
+
+    return Link(content_key("field", ev.field_key(field), matrix), IDENTITY, weigh=weigh, direct=direct)
+
+
+def turned_into(ways, matrix) -> np.ndarray:
+    """Return (N, 3) directions of the world in the space that a (4, 4) matrix leads out of."""
+    return carried(ways, np.hstack([np.linalg.pinv(matrix[:3, :3]), np.zeros((3, 1))]))

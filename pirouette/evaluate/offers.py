@@ -10,6 +10,8 @@ from ..data.key import content_key
 from ..kernels.geometry.place import carried
 from ..schema.kind import WHOLE, arguments_of
 from . import past
+from .forces import Forces
+from .links import turned_into
 from .size import MAX_DELAYS, check_size, expanded
 
 
@@ -29,6 +31,13 @@ class Earlier:
     @cached_property
     def shape(self) -> Mesh | Copies | None:
         return self._run.shape_before(self._index)
+
+    @cached_property
+    def links(self) -> dict:
+        """What the step refers to, as it was then, in the figure's own space then."""
+        run, step = self._run, self._run.figure.routine[self._index]
+        settings = run.ev.resolve(step.settings, f"figures/{run.figure.name}/routine/{self._index} ({step.kind.id})")
+        return run.ev.links(step.settings, settings, run.matrix)[0]
 
     @cached_property
     def mesh(self) -> Mesh:
@@ -55,11 +64,20 @@ class Offers:
         self.kind = self.step.kind
         self.path = f"figures/{run.figure.name}/routine/{index} ({self.kind.id})"
         ev = run.ev
-        self.settings = ev.resolve(self.step.settings, self.path)
+        self.settings = self._resolved(ev)
         self.limit = ev.scene.fields_by_id[self.step.only_where] if self.step.only_where else None
         first_matrix = run.at(ev.moment.at(0.0)).matrix if "rest" in self.kind.arguments else None
         self.links, self.link_keys = ev.links(self.step.settings, self.settings, run.matrix, first_matrix)
         self._earlier = {}
+
+    def _resolved(self, ev):
+        """The settings now; of a simulation some as they are at the first frame."""
+        settings = ev.resolve(self.step.settings, self.path)
+        simulation = self.kind.simulation
+        if simulation is None or not simulation.fixed:
+            return settings
+        first = ev.at(ev.moment.at(0.0)).resolve(self.step.settings, self.path)
+        return settings.changed(**{name: getattr(first, name) for name in simulation.fixed})
 
     def of(self, shape) -> "Offers":
         """The same step with another shape before it, one source of copies, say."""
@@ -125,6 +143,11 @@ class Offers:
         return self.run.ev.state_of(self.run.figure, self.index)
 
     @cached_property
+    def forces(self) -> Forces:
+        """The forces that stand under the step."""
+        return Forces(self)
+
+    @cached_property
     def weights(self) -> np.ndarray:
         """(N,) weights of the step's field at the points or copies that it changes; 1 without a field."""
         return self.weights_at(self.places, self.attributes)
@@ -135,7 +158,7 @@ class Offers:
         if self.limit is None:
             return None
         ways = self.run.ev.directions(self.limit, carried(self.places, self.matrix), attributes=self.attributes)
-        return carried(ways, np.hstack([np.linalg.pinv(self.matrix[:3, :3]), np.zeros((3, 1))]))
+        return turned_into(ways, self.matrix)
 
     # --- what weights, directions and formulas are asked for ------------------------------------------------------
 

@@ -144,7 +144,8 @@ def _varied_late(offers, copies, delay) -> Copies:
 
 
 def _estimated(offers, shape=None) -> int:
-    return offers.kind.estimated(settings=offers.settings, shape=shape, links=offers.links)
+    given = {"settings": offers.settings, "shape": shape, "links": offers.links, "moment": offers.moment}
+    return offers.kind.estimated(**given)
 
 
 def _form(offers):
@@ -202,4 +203,16 @@ def _build(offers):
     return replace(shape, sources=sources, key="")
 
 
-_GROUPS = {"form": _form, "repeat": _repeat, "modulate": _modulate, "deform": _deform, "build": _build}
+def _simulate(offers):
+    check_size(_estimated(offers, offers.shape), MAX_POINTS, "points")
+    return offers.call()
+
+
+_GROUPS = {
+    "form": _form,
+    "repeat": _repeat,
+    "modulate": _modulate,
+    "deform": _deform,
+    "build": _build,
+    "simulate": _simulate,
+}

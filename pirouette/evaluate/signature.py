@@ -38,13 +38,22 @@ class Signatures:
     def _made(self, figure, index) -> tuple:
         """What a step's result follows from beside the steps above it."""
         step = figure.routine[index]
-        lives_in_world = step.only_where or step.settings.references or {"matrix", "before"} & set(step.kind.arguments)
+        forces = [force for force in step.forces if force.on]
+        asks_where = {"matrix", "before"} & set(step.kind.arguments)
+        lives_in_world = step.only_where or step.settings.references or asks_where or forces
         return (
-            step.kind.id,
-            step.kind.version,
-            self._settings(step.settings),
-            self.field(step.only_where) if step.only_where else None,
+            *self._line(step),
             self.place(figure.id) if lives_in_world else None,
+            [self._line(force) for force in forces],
+        )
+
+    def _line(self, line) -> tuple:
+        """What a step, force or look is by itself."""
+        return (
+            line.kind.id,
+            line.kind.version,
+            self._settings(line.settings),
+            self.field(line.only_where) if line.only_where else None,
         )
 
     def shape(self, figure) -> str:
@@ -60,16 +69,7 @@ class Signatures:
         return self._once(("drawn", figure.id), lambda: self._drawn(figure))
 
     def _drawn(self, figure):
-        looks = [
-            (
-                look.kind.id,
-                look.kind.version,
-                self._settings(look.settings),
-                self.field(look.only_where) if look.only_where else None,
-            )
-            for look in figure.looks
-            if look.on
-        ]
+        looks = [self._line(look) for look in figure.looks if look.on]
         return content_key("drawn", figure.id, figure.name, self.shape(figure), self.place(figure.id), looks)
 
     def place(self, thing_id: str) -> str:

@@ -1,71 +1,192 @@
 """Simulations: what follows from the frame before. Here is their time; what they do stands with their kinds.
 
-States are made at whole frames, each from the one before, and kept in the memo under (signature, frame). So a frame
-costs the steps from the nearest state that is known, and an edit that the signature does not see costs none. A looping
-scene runs in before its first frame, at the times that come round again, until its beginning is forgotten; one that
-plays once begins at rest. Between two whole frames lies the blend of their states.
+States are made at whole frames, each from the one before, and kept in the memo under (signature, frame); now and then
+on disk, too. So a frame costs the steps from the nearest state that is known, and an edit that the signature does not
+see costs none. A looping scene runs in before its first frame, at the times that come round again, until its beginning
+is forgotten; one that plays once begins at rest. Between two whole frames lies the blend of their states.
 """
 
 import math
+import threading
+import time
+from functools import cached_property
+from weakref import WeakValueDictionary
+
+import numpy as np
 
 from ..data.key import content_key
+from ..data.state import State
+from ..schema.kind import BY_BLENDING
 from .offers import Offers
 from .routines import Run
+
+# A state is kept on disk when so much work has gone into those since the last one.
+SECONDS_BETWEEN = 0.25
+# What settles repeats when no number differs by more than this share of the greatest, at most after so many loops.
+TOLERANCE = 1e-3
+MOST_LOOPS = 8
+WAIT_SECONDS = 0.02
+
+_locks = WeakValueDictionary()
+_locks_lock = threading.Lock()
+
+
+class _Lock:
+    """One that can be kept weakly."""
+
+    def __init__(self):
+        self.held = threading.RLock()
 
 
 def state_at(ev, figure, index: int):
     """Return the State of the simulation that is a figure's step at an index, at a moment of the figure's own time."""
-    moment = ev.moment
-    frame = moment.frame
-    if moment.loops and not 0 <= frame <= moment.frame_count:
-        frame = moment.wrapped.frame
-    whole = math.floor(frame)
-    first = -_run_in(ev, figure, index) if moment.loops else 0
-    if whole < first:
-        # Before a scene that plays once begins, all is at rest.
-        return _started(ev, figure, index, frame)
-    state = _whole_state(ev, figure, index, whole, first)
-    if frame == whole:
+    return _Chain(ev, figure, index).at(ev.moment)
+
+
+class _Chain:
+    """The states of one simulation, one after the other."""
+
+    def __init__(self, ev, figure, index):
+        self.ev, self.figure, self.index = ev, figure, index
+        step = figure.routine[index]
+        self.simulation = step.kind.simulation
+        self.signature = ev.signatures.step(figure, index)
+        first = ev.at(ev.moment.at(0.0))
+        self.settings = first.resolve(step.settings, f"figures/{figure.name}/routine/{index} ({step.kind.id})")
+        self.closing = self.simulation.closing(self.settings) if ev.moment.loops else None
+
+    def at(self, moment):
+        frame = moment.frame
+        if moment.loops and not 0 <= frame <= moment.frame_count:
+            frame = moment.wrapped.frame
+        if self.closing != BY_BLENDING:
+            return self._between(frame)
+        # Both ends of the loop are the end of the stretch before it.
+        share = frame / moment.frame_count
+        weight = share * share * (3 - 2 * share)
+        return self._between(frame).mixed(self._between(frame - moment.frame_count), weight)
+
+    def _between(self, frame):
+        first = self.first
+        whole = math.floor(frame)
+        if whole < first:
+            # Before a scene that plays once begins, all is at rest.
+            return self._started(frame)
+        state = self._whole(whole)
+        if frame == whole:
+            return state
+        after, share = self._whole(whole + 1), frame - whole
+        between = self.simulation.between
+        return state.mixed(after, share) if between is None else between(state, after, share, self.ev.moment)
+
+    @cached_property
+    def first(self) -> int:
+        """The frame at which the states begin: as far before the first one as the kind needs, and as the clock says."""
+        moment = self.ev.moment
+        needed = self.simulation.run_in(self.settings, moment)
+        if not moment.loops:
+            return -int(needed)
+        settles = int(self.ev.scene.clock.resolve().settle) * moment.frame_count
+        if needed is None:
+            return -settles or self._settled()
+        return -max(int(needed), settles) - (moment.frame_count if self.closing == BY_BLENDING else 0)
+
+    def _settled(self) -> int:
+        """The same for what is looked at after each loop, and runs on until it repeats."""
+        name = content_key("settled", self.signature)
+        known = self._known(name)
+        if known is None:
+            with _Held(self.ev, name):
+                count, loops = self.ev.moment.frame_count, 1
+                # Counted from where all of them begin.
+                start = -MOST_LOOPS * count
+                while loops < MOST_LOOPS:
+                    ends = [self._whole(start + number * count, start) for number in (loops - 1, loops)]
+                    if _repeats(*ends):
+                        break
+                    loops += 1
+                known = self._keep(name, State(loops=np.array([loops])))
+        # The states of all loops are counted from the same start, wherever the first frame will be.
+        return -int(known.loops[0]) * self.ev.moment.frame_count
+
+    def _whole(self, frame, first=None):
+        """The state at a whole frame, from the nearest one before it that is known."""
+        first = self.first if first is None else first
+        known = self._known(self._name(frame, first))
+        if known is not None:
+            return known
+        with _Held(self.ev, self.signature, lambda: self._known(self._name(frame, first))) as known:
+            return self._stepped(frame, first) if known is None else known
+
+    def _stepped(self, frame, first):
+        number, state = frame, None
+        while state is None and number > first:
+            number -= 1
+            state = self._known(self._name(number, first))
+        if state is None:
+            state, number = self._keep(self._name(first, first), self._started(first), False), first
+        began = time.perf_counter()
+        for following in range(number + 1, frame + 1):
+            self.ev.check_wanted()
+            stepped = self._offers(following).call(self.simulation.advance, state=state)
+            is_dear = time.perf_counter() - began > SECONDS_BETWEEN
+            state = self._keep(self._name(following, first), stepped, is_dear)
+            if is_dear:
+                began = time.perf_counter()
         return state
-    return state.mixed(_whole_state(ev, figure, index, whole + 1, first), frame - whole)
+
+    def _name(self, frame, first):
+        # Where it begins matters to what it is; how the first frame is called does not.
+        return content_key("state", self.signature, frame - first)
+
+    def _known(self, name):
+        state = self.ev.memo.peek(name)
+        store = self.ev.shared.checkpoints
+        if state is None and store is not None:
+            state = store.load(name)
+            if state is not None:
+                state = self.ev.memo.put(name, state)
+        return state
+
+    def _keep(self, name, state, on_disk=True):
+        if on_disk and self.ev.shared.checkpoints is not None:
+            self.ev.shared.checkpoints.save(name, state)
+        return self.ev.memo.put(name, state)
+
+    def _started(self, frame):
+        return self._offers(frame).call(self.simulation.start)
+
+    def _offers(self, frame) -> Offers:
+        """What is on offer to a step at a frame, which in a loop may lie before the first one."""
+        then = self.ev.at(self.ev.moment.at(float(frame)).wrapped)
+        run = Run.of(then, self.figure)
+        return Offers(run, self.index, run.shape_before(self.index))
 
 
-def _run_in(ev, figure, index) -> int:
-    """How many frames a loop runs before its first one: as many as the kind needs, and as the clock says."""
-    step = figure.routine[index]
-    settles = int(ev.scene.clock.resolve().settle) * ev.moment.frame_count
-    resolved = ev.at(ev.moment.at(0.0)).resolve(step.settings, f"figures/{figure.name}/routine/{index}")
-    return max(int(step.kind.simulation.run_in(resolved)), settles)
+class _Held:
+    """Hold what only one may compute at a time; gives what was found meanwhile, if anything."""
+
+    def __init__(self, ev, name, found=lambda: None):
+        self.ev, self.found = ev, found
+        with _locks_lock:
+            self.lock = _locks.setdefault(name, _Lock())
+
+    def __enter__(self):
+        while not self.lock.held.acquire(timeout=WAIT_SECONDS):
+            self.ev.check_wanted()
+        return self.found()
+
+    def __exit__(self, *_):
+        self.lock.held.release()
 
 
-def _whole_state(ev, figure, index, frame, first):
-    """The state at a whole frame, from the nearest one before it that is known."""
-    signature = ev.signatures.step(figure, index)
-
-    def name(number):
-        return content_key("state", signature, number)
-
-    start, state = frame, ev.memo.peek(name(frame))
-    while state is None and start > first:
-        start -= 1
-        state = ev.memo.peek(name(start))
-    if state is None:
-        state = ev.memo.put(name(first), _started(ev, figure, index, first))
-        start = first
-    simulation = figure.routine[index].kind.simulation
-    for number in range(start + 1, frame + 1):
-        ev.check_wanted()
-        offers = _offers(ev, figure, index, number)
-        state = ev.memo.put(name(number), offers.call(simulation.advance, state=state))
-    return state
-
-
-def _started(ev, figure, index, frame):
-    return _offers(ev, figure, index, frame).call(figure.routine[index].kind.simulation.start)
-
-
-def _offers(ev, figure, index, frame) -> Offers:
-    """What is on offer to a step at a frame, which in a loop may lie before the first one."""
-    then = ev.at(ev.moment.at(float(frame)).wrapped)
-    run = Run.of(then, figure)
-    return Offers(run, index, run.shape_before(index))
+def _repeats(before, after) -> bool:
+    """True if no number of two states differs by more than a share of the greatest."""
+    for name, array in before.arrays.items():
+        other = after.arrays[name]
+        if array.shape != other.shape:
+            return False
+        scale = max(float(np.abs(array).max(initial=0)), float(np.abs(other).max(initial=0)))
+        if array.dtype.kind == "f" and np.abs(array - other).max(initial=0) > TOLERANCE * scale:
+            return False
+    return True

@@ -10,7 +10,9 @@ from .settings import Settings
 
 # What a deformer that can do either moves, as its setting `moves` says.
 WHOLE, EACH_POINT = MOVES = ("whole copies", "each point")
-GROUPS = ("form", "repeat", "modulate", "deform", "build", "clause", "finish", "look", "light")
+GROUPS = ("form", "repeat", "modulate", "deform", "build", "simulate", "force", "clause", "finish", "look", "light")
+# What a force does: it adds to the speed, takes from it, or holds points where they may be.
+PUSHES, SLOWS, HOLDS = ACTS = ("pushes", "slows", "holds")
 
 
 @cache
@@ -19,18 +21,33 @@ def arguments_of(function) -> tuple[str, ...]:
     return tuple(inspect.signature(function).parameters) if function else ()
 
 
+# How the states of a loop meet: what is born comes again and dies in time, what moves has forgotten its start, or
+# points that go on for ever are blended between two stretches of their way; or they do not.
+BY_BIRTHS, BY_SETTLING, BY_BLENDING, OPEN = CLOSINGS = ("its births", "settling", "blending", "nothing")
+
+
+def _settles(settings) -> str:
+    return BY_SETTLING
+
+
 @dataclass(frozen=True)
 class Simulation:
     """How a kind remembers: its state at each whole frame follows from the one before.
 
     start    makes the State at the first frame, of the offered arguments that it names
     advance  makes the State of a frame, likewise; `state` is the one of the frame before, all else is of this frame
-    run_in   settings -> how many frames before the first one a loop has to run until the start is forgotten
+    run_in   (settings, moment) -> how many frames before the first one it has to run; None is until a loop repeats
+    closing  settings -> by which of CLOSINGS a loop meets its beginning
+    between  (state, after, share, moment) -> the State between two whole frames; that of all numbers by default
+    fixed    names of settings that are all along what they are at the first frame
     """
 
     start: Callable
     advance: Callable
     run_in: Callable
+    closing: Callable = _settles
+    between: Callable | None = None
+    fixed: tuple[str, ...] = ()
 
     @cached_property
     def arguments(self) -> tuple[str, ...]:
@@ -45,13 +62,15 @@ class Kind:
     function    takes the arguments it names, out of those that are on offer (see architecture); what its result
                 depends on follows from them: on time, say, only if it asks for the `moment`
     estimate    how many points (forms, builders) or copies (repeats) will come out; takes those it names of
-                `settings`, `shape` and `links`. Asked before anything is allocated
+                `settings`, `shape`, `links` and `moment`. Asked before anything is allocated
     advice      (shape, settings, links) -> why the step can have no effect as it is, or ""
     takes_copies_as_one  for builders that ask for a `mesh`: settings -> whether copies are one mesh to them, or else
                 each source is one
     moves_copies  for deformers whose setting `moves` is one of MOVES: the function that moves copies as they are
     ways        for clauses: (points, settings, moment, links) -> two (N, 3) unit vectors, away from and along it
     simulation  for kinds with a past, whose function asks for the `state`
+    acts        for forces: one of ACTS
+    carries     for forces that hold: what takes points along with a figure that has moved since the frame before
     icon        the name of the small drawing that the page shows beside it
     """
 
@@ -67,6 +86,8 @@ class Kind:
     moves_copies: Callable | None = None
     ways: Callable | None = None
     simulation: Simulation | None = None
+    acts: str | None = None
+    carries: Callable | None = None
     icon: str = "settings"
 
     def __post_init__(self):
@@ -83,6 +104,11 @@ class Kind:
     @cached_property
     def arguments(self) -> tuple[str, ...]:
         return tuple(dict.fromkeys((*arguments_of(self.function), *arguments_of(self.moves_copies))))
+
+    @cached_property
+    def takes_forces(self) -> bool:
+        """True if forces may stand under a step of this kind."""
+        return self.simulation is not None and "forces" in self.simulation.arguments
 
     @cached_property
     def looks_back(self) -> bool:
@@ -116,5 +142,6 @@ class Kind:
             "summary": self.summary,
             "version": self.version,
             "icon": self.icon,
+            "takes_forces": self.takes_forces,
             "settings": self.settings.describe(),
         }

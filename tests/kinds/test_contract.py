@@ -43,9 +43,10 @@ def links_for(kind, mesh):
     """Something for every reference and asset of a kind to lead to, a little way off."""
     matrix = np.eye(4)
     matrix[:3, 3] = (30, 20, 10)
+    direct = lambda points: np.tile(np.float32([0, 0.6, 0.8]), (len(points), 1))  # noqa: E731
     place = Link(
         "thing", matrix, matrix, mesh, lambda: mesh, lambda: mesh, weigh=lambda points: np.full(len(points), 0.4),
-        first=np.eye(4), first_here=np.eye(4),
+        direct=direct, first=np.eye(4), first_here=np.eye(4),
     )  # fmt: skip
     assets = {"font": shipped().find("gloock.woff2"), "picture": Held(PICTURE)}
     found = {}
@@ -57,6 +58,25 @@ def links_for(kind, mesh):
         if setting.sort == "asset" and setting.choices[0] in assets:
             found[name] = Link("asset", np.eye(4), asset=assets[setting.choices[0]])
     return found
+
+
+LIGHTER = {"meld": {"cells": 12}}
+
+
+class NoForces:
+    """What stands under a step of a simulation: nothing."""
+
+    def push(self, places, velocity, attributes):
+        return np.zeros((len(places), 3), np.float32)
+
+    def slow(self, places, velocity, attributes):
+        return np.zeros(len(places), np.float32)
+
+    def carry(self, places, velocity, attributes):
+        return places
+
+    def hold(self, places, velocity, attributes):
+        return places, velocity
 
 
 def offered(kind, settings, *, mesh=None, copies=None, weights=None):
@@ -78,7 +98,13 @@ def offered(kind, settings, *, mesh=None, copies=None, weights=None):
         **{name: np.ones((*PICTURE.shape[:2], *shape), np.float32) for name, (shape, _) in LAYERS.items()},
         "matrix": np.diag([2.0, 3.0, 4.0, 1.0]),
         "links": links_for(kind, mesh),
-        "before": lambda frames: SimpleNamespace(mesh=mesh, shape=mesh, matrix=np.eye(4)),
+        "before": lambda frames: SimpleNamespace(
+            mesh=mesh, shape=copies if kind.group == "modulate" else mesh, matrix=np.eye(4), links=links_for(kind, mesh)
+        ),
+        "forces": NoForces(),
+        "places": mesh.points,
+        "velocity": mesh.points[::-1],
+        "links_before": links_for(kind, mesh),
         "share": np.linspace(0, 1, count, dtype=np.float32),
         "directions": None,
         "weights_at": lambda places, attributes: np.full(len(places), 1.0 if weights is None else weights, np.float32),
@@ -93,6 +119,8 @@ def offered(kind, settings, *, mesh=None, copies=None, weights=None):
 
 def contents(result) -> list[np.ndarray]:
     """The arrays of a result."""
+    if isinstance(result, tuple):
+        return [np.asarray(part) for part in result]
     if isinstance(result, Mesh):
         return [result.points, result.topology.corners, result.topology.offsets, result.normals]
     if isinstance(result, Copies):
@@ -104,6 +132,11 @@ def contents(result) -> list[np.ndarray]:
 
 def points_in(shape) -> int:
     return sum(len(mesh.points) for mesh in sources_of(shape))
+
+
+def resolved(kind, raw=None):
+    """Settings of a kind, of what takes long by default fewer."""
+    return kind.settings.model_validate({**LIGHTER.get(kind.id, {}), **(raw or {})}).resolve()
 
 
 def extremes(kind):
@@ -164,7 +197,14 @@ def test_settings_depend_only_on_words_that_can_be_chosen(kind):
 
 
 def test_ids_are_unique_within_their_family():
-    for family in (catalogue.STEPS, catalogue.CLAUSES, catalogue.FINISHES, catalogue.LOOKS, catalogue.LIGHTS):
+    for family in (
+        catalogue.STEPS,
+        catalogue.FORCES,
+        catalogue.CLAUSES,
+        catalogue.FINISHES,
+        catalogue.LOOKS,
+        catalogue.LIGHTS,
+    ):
         assert len(catalogue.table(family)) == len(family)
     with pytest.raises(ValueError, match="share an id"):
         catalogue.table((*catalogue.FORMS, *catalogue.FORMS))
@@ -172,14 +212,14 @@ def test_ids_are_unique_within_their_family():
 
 @pytest.mark.parametrize("kind", WITH_FUNCTION, ids=ids)
 def test_the_same_call_gives_the_same_bytes(kind):
-    settings = kind.settings.model_validate({}).resolve()
+    settings = resolved(kind)
     one, two = (contents(kind.call(**offered(kind, settings))) for _ in range(2))
     assert [array.tobytes() for array in one] == [array.tobytes() for array in two]
 
 
 @pytest.mark.parametrize("kind", WITH_FUNCTION, ids=ids)
 def test_the_input_is_not_changed(kind):
-    settings = kind.settings.model_validate({}).resolve()
+    settings = resolved(kind)
     given = offered(kind, settings)
     before = given["picture"].copy(), given["points"].copy(), given["copies"].position.copy()
     kind.call(**given)
@@ -191,7 +231,7 @@ def test_the_input_is_not_changed(kind):
 @pytest.mark.parametrize("kind", WITH_FUNCTION, ids=ids)
 def test_extreme_settings_stay_finite(kind):
     for raw in extremes(kind):
-        settings = kind.settings.model_validate(raw).resolve()
+        settings = resolved(kind, raw)
         for array in contents(kind.call(**offered(kind, settings))):
             assert np.isfinite(array).all(), raw
 
@@ -202,7 +242,7 @@ def test_extreme_settings_stay_finite(kind):
 def test_a_weight_of_zero_changes_nothing(kind):
     declared = kind.settings.declared()
     strong = {name: [7.0] * 3 for name, setting in declared.items() if setting.sort == "vector" and name != "stretch"}
-    settings = kind.settings.model_validate(strong).resolve()
+    settings = resolved(kind, strong)
     given = offered(kind, settings, weights=0.0)
     result = kind.call(**given)
     source = given["copies"] if kind.group == "modulate" else given["points"]
@@ -213,10 +253,12 @@ def test_a_weight_of_zero_changes_nothing(kind):
 
 
 @pytest.mark.parametrize(
-    "kind", [k for k in WITH_FUNCTION if k.group in ("modulate", "repeat", "build")], ids=lambda kind: kind.id
+    "kind",
+    [k for k in WITH_FUNCTION if k.group in ("modulate", "repeat", "build", "simulate")],
+    ids=lambda kind: kind.id,
 )
 def test_empty_input_works(kind):
-    settings = kind.settings.model_validate({}).resolve()
+    settings = resolved(kind)
     nothing = Mesh.empty()
     copies = Copies.at(nothing, np.zeros((0, 3), np.float32))
     result = kind.call(**offered(kind, settings, mesh=nothing, copies=copies))
@@ -226,7 +268,7 @@ def test_empty_input_works(kind):
 @pytest.mark.parametrize("kind", [k for k in WITH_FUNCTION if k.group == "clause"], ids=lambda kind: kind.id)
 def test_weights_of_clauses_lie_between_zero_and_one(kind):
     for raw in extremes(kind):
-        weights = kind.call(**offered(kind, kind.settings.model_validate(raw).resolve()))
+        weights = kind.call(**offered(kind, resolved(kind, raw)))
         assert weights.dtype == np.float32
         assert weights.min() >= 0
         assert weights.max() <= 1
@@ -234,11 +276,11 @@ def test_weights_of_clauses_lie_between_zero_and_one(kind):
 
 @pytest.mark.parametrize("kind", [k for k in WITH_FUNCTION if k.estimate], ids=lambda kind: kind.id)
 def test_estimates_are_not_below_what_comes_out(kind):
-    settings = kind.settings.model_validate({}).resolve()
+    settings = resolved(kind)
     given = offered(kind, settings)
     result = kind.call(**given)
     size = result.count if kind.group == "repeat" else points_in(result)
-    assert kind.estimated(settings=settings, shape=given["mesh"], links=given["links"]) >= size
+    assert kind.estimated(settings=settings, shape=given["mesh"], links=given["links"], moment=MOMENT) >= size
 
 
 @pytest.mark.parametrize("kind", [k for k in WITH_FUNCTION if k.group == "build"], ids=lambda kind: kind.id)
@@ -247,6 +289,8 @@ def test_estimates_of_builders_hold_for_curves_too(kind, shape):
     curves = Mesh.curves(np.random.default_rng(2).normal(size=(50, 3)), [20, 30], [True, False])
     mesh = {"faces": ball(), "curves": curves, "both": joined([ball(), curves])}[shape]
     for raw in extremes(kind):
-        settings = kind.settings.model_validate(raw).resolve()
+        settings = resolved(kind, raw)
         given = offered(kind, settings, mesh=mesh)
-        assert kind.estimated(settings=settings, shape=mesh, links=given["links"]) >= points_in(kind.call(**given))
+        assert kind.estimated(settings=settings, shape=mesh, links=given["links"], moment=MOMENT) >= points_in(
+            kind.call(**given)
+        )

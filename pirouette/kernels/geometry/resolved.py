@@ -92,7 +92,9 @@ def _corners_mixed(shares, rows, corners, values, start, stop, out):
         for k in range(3 * row, 3 * row + 3):
             for column in range(values.shape[1]):
                 out[k, column] = (
-                    shares[k, 0] * values[a, column] + shares[k, 1] * values[b, column] + shares[k, 2] * values[c, column]
+                    shares[k, 0] * values[a, column]
+                    + shares[k, 1] * values[b, column]
+                    + shares[k, 2] * values[c, column]
                 )
 
 
@@ -181,7 +183,7 @@ def _group(corners, twins, normals, inner, alike, parents, numbers, firsts, smoo
 
 @exact_kernel
 def _seen(twins, smooth, inner, groups, seen):
-    """Which edges are there to see: sharp ones, and from one side those between two groups that are no part of a cut."""
+    """Which edges are there to see: sharp ones, and from one side those between two groups that are no cut."""
     for c in range(len(twins)):
         twin = twins[c]
         seen[c] = not smooth[c]

@@ -57,7 +57,7 @@ def _slope(h, dx, dy, dz):
 
 
 @kernel
-def _fade(t):
+def fade(t):
     return t * t * t * (t * (t * FADE_6 - FADE_15) + FADE_10)
 
 
@@ -67,7 +67,7 @@ def _lerp(a, b, t):
 
 
 @bare_kernel
-def _cell(points, i, fx, fy, fz, ox, oy, oz):
+def cell(points, i, fx, fy, fz, ox, oy, oz):
     """Where point i is in its lattice cell, the hashes of the cell's two columns, rows and layers, and of its edges."""
     x = points[3 * i] * fx + ox
     y = points[3 * i + 1] * fy + oy
@@ -113,8 +113,8 @@ def _still(points, pattern, out):
         ox, oy, oz = offset[0] * frequency + shift, offset[1] * frequency + shift, offset[2] * frequency + shift
         strength = amplitude * STILL_SCALE
         for i in range(len(out)):
-            x, y, z, edges, hz0, hz1 = _cell(points, i, fx, fy, fz, ox, oy, oz)
-            out[i] += strength * _blend(x, y, z, _fade(x), _fade(y), _fade(z), edges, U(hz0 ^ salt), U(hz1 ^ salt))
+            x, y, z, edges, hz0, hz1 = cell(points, i, fx, fy, fz, ox, oy, oz)
+            out[i] += strength * _blend(x, y, z, fade(x), fade(y), fade(z), edges, U(hz0 ^ salt), U(hz1 ^ salt))
         frequency *= F(2.0)
         amplitude *= gain
 
@@ -131,8 +131,8 @@ def _still_vectors(points, pattern, out):
         ox, oy, oz = offset[0] * frequency + shift, offset[1] * frequency + shift, offset[2] * frequency + shift
         strength = amplitude * STILL_SCALE
         for i in range(len(out) // 3):
-            x, y, z, edges, hz0, hz1 = _cell(points, i, fx, fy, fz, ox, oy, oz)
-            u, v, w = _fade(x), _fade(y), _fade(z)
+            x, y, z, edges, hz0, hz1 = cell(points, i, fx, fy, fz, ox, oy, oz)
+            u, v, w = fade(x), fade(y), fade(z)
             out[3 * i] += strength * _blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_x), U(hz1 ^ salt_x))
             out[3 * i + 1] += strength * _blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_y), U(hz1 ^ salt_y))
             out[3 * i + 2] += strength * _blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_z), U(hz1 ^ salt_z))
@@ -172,14 +172,14 @@ def _moving(points, pattern, walk, out):
         ox, oy, oz = offset[0] * frequency + shift, offset[1] * frequency + shift, offset[2] * frequency + shift
         strength = amplitude * MOVING_SCALE
         for i in range(len(out)):
-            x, y, z, edges, hz0, hz1 = _cell(points, i, fx, fy, fz, ox, oy, oz)
+            x, y, z, edges, hz0, hz1 = cell(points, i, fx, fy, fz, ox, oy, oz)
             h00, h10, h01, h11 = edges
             hz0, hz1 = U(hz0 ^ salt), U(hz1 ^ salt)
             x1 = x - ONE
             y1 = y - ONE
             z1 = z - ONE
-            u = _fade(x)
-            v = _fade(y)
+            u = fade(x)
+            v = fade(y)
             left = _moving_slope(U(h00 ^ hz0), time, few, share, limit, x, y, z)
             right = _moving_slope(U(h10 ^ hz0), time, few, share, limit, x1, y, z)
             low = _lerp(left, right, u)
@@ -192,19 +192,20 @@ def _moving(points, pattern, walk, out):
             left = _moving_slope(U(h01 ^ hz1), time, few, share, limit, x, y1, z1)
             right = _moving_slope(U(h11 ^ hz1), time, few, share, limit, x1, y1, z1)
             far = _lerp(low, _lerp(left, right, u), v)
-            out[i] += strength * _lerp(near, far, _fade(z))
+            out[i] += strength * _lerp(near, far, fade(z))
         frequency *= F(2.0)
         amplitude *= gain
 
 
 @lru_cache(maxsize=1024)
-def _salts(seed, octaves):
-    """One well-mixed number for each layer: the hash of a corner alone would leave close seeds alike."""
+def salts_of(seed, octaves):
+    """Return one well-mixed number for each layer: the hash of a corner alone would leave close seeds alike."""
     mixed = np.random.SeedSequence(int(seed)).generate_state(octaves, np.uint32)
     return frozen(mixed, U)
 
 
-def _pattern(inv_size, offset, octaves, gain, salts):
+def pattern_of(inv_size, offset, octaves, gain, salts):
+    """Return where a noise lies and its layers, as kernels read it; see `still_noise`."""
     amplitude = 1.0 / sum(gain**octave for octave in range(octaves))
     return _Pattern(frozen(inv_size), frozen(offset), int(octaves), F(gain), salts, F(amplitude))
 
@@ -219,7 +220,7 @@ def still_noise(points, inv_size, offset, octaves, gain, seed) -> np.ndarray:
     gain      strength of each layer against the one before
     Returns   (N,) float32, usually within -1..1, mean 0
     """
-    points, pattern = frozen_rows(points, 3), _pattern(inv_size, offset, octaves, gain, _salts(seed, octaves))
+    points, pattern = frozen_rows(points, 3), pattern_of(inv_size, offset, octaves, gain, salts_of(seed, octaves))
     out = np.zeros(len(points), F)
     in_slices(lambda a, b: _still(flat_rows(points, a, b), pattern, out[a:b]), len(points))
     return out
@@ -227,8 +228,8 @@ def still_noise(points, inv_size, offset, octaves, gain, seed) -> np.ndarray:
 
 def still_noise_vectors(points, inv_size, offset, octaves, gain, seeds) -> np.ndarray:
     """Return (N, 3) float32: the same noise for three seeds, beside each other."""
-    salts = frozen([_salts(seed, octaves) for seed in seeds], U)
-    points, pattern = frozen_rows(points, 3), _pattern(inv_size, offset, octaves, gain, salts)
+    salts = frozen([salts_of(seed, octaves) for seed in seeds], U)
+    points, pattern = frozen_rows(points, 3), pattern_of(inv_size, offset, octaves, gain, salts)
     out = np.zeros((len(points), 3), F)
     in_slices(lambda a, b: _still_vectors(flat_rows(points, a, b), pattern, flat_rows(out, a, b)), len(points))
     return out
@@ -241,12 +242,17 @@ def moving_noise(points, inv_size, offset, octaves, gain, seed, churn, time, wra
     time   the loop's phase 0..1 if `wraps`, else seconds
     The other arguments and the result are as in `still_noise`; with `wraps`, time 0 and 1 give the same bytes.
     """
-    points, pattern = frozen_rows(points, 3), _pattern(inv_size, offset, octaves, gain, _salts(seed, octaves))
+    points, pattern = frozen_rows(points, 3), pattern_of(inv_size, offset, octaves, gain, salts_of(seed, octaves))
     out = np.zeros(len(points), F)
+    walk = walk_of(churn, time, wraps)
+    in_slices(lambda a, b: _moving(flat_rows(points, a, b), pattern, walk, out[a:b]), len(points))
+    return out
+
+
+def walk_of(churn, time, wraps) -> _Walk:
+    """Return how far gradients have walked; see `moving_noise`."""
     patterns = 1.0 + churn if wraps else 1.0
     few = int(np.floor(patterns)) if wraps else ENDLESS
     moment = F(time - np.floor(time)) if wraps else F(time * churn)
     share = F(patterns - np.floor(patterns)) if wraps else F(0.0)
-    walk = _Walk(moment, I(few), share, I(ENDLESS if wraps else 1))
-    in_slices(lambda a, b: _moving(flat_rows(points, a, b), pattern, walk, out[a:b]), len(points))
-    return out
+    return _Walk(moment, I(few), share, I(ENDLESS if wraps else 1))

@@ -19,8 +19,10 @@ class LagSettings(Settings):
     """How much they overshoot: 0 not at all."""
 
 
-def run_in(settings) -> int:
-    """How many frames it takes until the spring has forgotten its start."""
+def run_in(settings, moment) -> int:
+    """How many frames it takes a loop until the spring has forgotten its start; what plays once begins at rest."""
+    if not moment.loops:
+        return 0
     return int(min(np.ceil(settings.behind * FORGOTTEN / (1 - settings.bounce)), LONGEST))
 
 

@@ -2,6 +2,7 @@
 
 import { h } from "./lib/dom.js";
 import { pacesOf } from "./lib/pace.js";
+import { LINE } from "./lib/parts.js";
 import { isPressed } from "./lib/shortcut.js";
 import { Clipboard } from "./panels/clipboard.js";
 import { Details, keyValue } from "./panels/details.js";
@@ -204,7 +205,7 @@ function jumpKey(way) {
 
 function duplicateSelected() {
   const subject = subjectOf(store, document.activeElement);
-  if (/\/(routine|looks|clauses|finish)\/\d+$/.test(subject?.line)) duplicateLine(store, subject.line);
+  if (LINE.test(subject?.line)) duplicateLine(store, subject.line);
   else if (subject?.figures) duplicateFigures(store, subject.figures);
 }
 

@@ -2,10 +2,8 @@
 
 import { h } from "../lib/dom.js";
 import { freeId } from "./lines.js";
+import { FAMILIES, LINE } from "../lib/parts.js";
 import { sortOf } from "../lib/sort.js";
-
-const LINE = /^(.*\/(routine|looks|clauses|finish))\/(\d+)$/;
-const FAMILY = { routine: "steps", looks: "looks", clauses: "clauses", finish: "finishes" };
 
 export class Clipboard {
   constructor(store) {
@@ -32,7 +30,7 @@ export class Clipboard {
     else if (value !== null)
       this.held = { sort: "value", value: Number(document.activeElement.getAttribute("aria-valuenow")) };
     else if (line)
-      this.held = { sort: "line", family: FAMILY[line[2]], item: structuredClone(store.valueAt(store.state.open)) };
+      this.held = { sort: "line", family: FAMILIES[line[2]], item: structuredClone(store.valueAt(store.state.open)) };
     else return false;
     say(this.held.sort === "value" ? "Value copied" : `Copied ${this.held.item.kind.replaceAll("_", " ")}`);
     return true;
@@ -74,10 +72,12 @@ export class Clipboard {
     const { store } = this;
     const { family, item } = this.held;
     const open = store.state.open?.match(LINE);
-    const part = Object.keys(FAMILY).find((name) => FAMILY[name] === family);
-    const lists = open && FAMILY[open[2]] === family ? [open[1]] : this.listsFor(part);
+    const part = Object.keys(FAMILIES).find((name) => FAMILIES[name] === family);
+    const lists = open && FAMILIES[open[2]] === family ? [open[1]] : this.listsFor(part);
     if (!lists.length) {
-      store.set({ problem: "Select a figure or field for it first." });
+      const words =
+        part === "forces" ? "Open a step that takes forces first." : "Select a figure or field for it first.";
+      store.set({ problem: words });
       return;
     }
     const patch = [];
@@ -99,6 +99,11 @@ export class Clipboard {
     const { store } = this;
     const { selection } = store.state;
     if (part === "finish") return ["/finish"];
+    if (part === "forces") {
+      const { open } = store.state;
+      const kind = store.kinds.steps[/\/routine\/\d+$/.test(open ?? "") && store.valueAt(open)?.kind];
+      return kind?.takes_forces ? [`${open}/forces`] : [];
+    }
     if (part === "clauses") {
       const index = (store.document.fields ?? []).findIndex(
         (field) => selection?.family === "fields" && field.id === selection.id,

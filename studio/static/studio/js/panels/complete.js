@@ -2,6 +2,7 @@
 
 import { h } from "../lib/dom.js";
 import { valueAt } from "../lib/json-patch.js";
+import { listsOf } from "../lib/parts.js";
 
 const MOST = 9;
 
@@ -52,11 +53,8 @@ export function referencesOf(store) {
     add(light.name, kinds.lights[light.kind]?.settings, `/lights/${i}/settings`);
   for (const [i, figure] of document.figures.entries()) {
     add(figure.name, things.own_time, `/figures/${i}/own_time`);
-    addLines(figure.name, figure.routine, "steps", `/figures/${i}/routine`);
-    addLines(figure.name, figure.looks, "looks", `/figures/${i}/looks`);
   }
-  for (const [i, field] of (document.fields ?? []).entries())
-    addLines(field.name, field.clauses, "clauses", `/fields/${i}/clauses`);
+  for (const { list, family, items, thing } of listsOf(document)) addLines(thing.name, items, family, list);
   addLines("Finish", document.finish, "finishes", "/finish");
   return found;
 }

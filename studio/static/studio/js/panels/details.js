@@ -4,6 +4,7 @@ import { h, icon, refill } from "../lib/dom.js";
 import { readSum, showNumber } from "../lib/numbers.js";
 import { pointerParts, setOperations } from "../lib/json-patch.js";
 import { withKey } from "../lib/keys.js";
+import { FAMILIES } from "../lib/parts.js";
 import { formulaField } from "./complete.js";
 import { assetValue, flagsValue, referencesValue, referenceValue, textValue } from "../controls/pick.js";
 import { curveValue, gradientValue } from "../controls/ramp.js";
@@ -23,7 +24,6 @@ const SORTS = [
 ];
 const SHAPES = ["sine", "triangle", "square", "noise"];
 const EASES = ["smooth", "linear", "hold"];
-const FAMILIES = { routine: "steps", looks: "looks", clauses: "clauses", finish: "finishes", lights: "lights" };
 
 export class Details {
   constructor(store, element, finder) {
@@ -99,7 +99,7 @@ export class Details {
         .filter((setting) => this.matters(setting, group))
         .map((setting) => this.row(setting, `${group.base}/${setting.name}`)),
     ]);
-    if (subject.family === "steps" || subject.family === "looks") rows.push(this.onlyWhere(subject));
+    if (["steps", "forces", "looks"].includes(subject.family)) rows.push(this.onlyWhere(subject));
     refill(
       this.element,
       h(

@@ -5,6 +5,7 @@ import { allNames, cardName } from "./figures.js";
 import { kindEntries } from "./finder.js";
 import { addLine, freeId, line } from "./lines.js";
 import { noteCount, noteLines, notesOf } from "./notes.js";
+import { listsOf } from "../lib/parts.js";
 import { choiceValue, numberValue } from "../controls/value.js";
 
 export class Fields {
@@ -80,10 +81,11 @@ export class Fields {
           .prepend(choiceValue(store, `${base}/clauses/${k}/joining/join`, join, "joined by", join.default), " ");
       return element;
     });
-    const users = store.document.figures.flatMap((figure) =>
-      [...(figure.routine ?? []), ...(figure.looks ?? [])]
+    const users = [...listsOf(store.document)].flatMap(({ family, items, thing }) =>
+      items
+        .filter((item) => family !== "clauses")
         .filter((item) => item.only_where === field.id || Object.values(item.settings ?? {}).includes(field.id))
-        .map((item) => `${figure.name} · ${item.kind.replaceAll("_", " ")}`),
+        .map((item) => `${thing.name} · ${item.kind.replaceAll("_", " ")}`),
     );
     return h(
       "li.card.selected",
@@ -165,16 +167,14 @@ export class Fields {
 export function removeField(store, index) {
   const field = store.document.fields[index];
   const patch = [];
-  store.document.figures.forEach((figure, i) =>
-    ["routine", "looks"].forEach((part) =>
-      (figure[part] ?? []).forEach((item, k) => {
-        if (item.only_where === field.id) patch.push({ op: "remove", path: `/figures/${i}/${part}/${k}/only_where` });
-        for (const [name, value] of Object.entries(item.settings ?? {}))
-          if (value === field.id)
-            patch.push({ op: "replace", path: `/figures/${i}/${part}/${k}/settings/${name}`, value: null });
-      }),
-    ),
-  );
+  for (const { list, family, items } of listsOf(store.document)) {
+    if (family === "clauses") continue;
+    items.forEach((item, k) => {
+      if (item.only_where === field.id) patch.push({ op: "remove", path: `${list}/${k}/only_where` });
+      for (const [name, value] of Object.entries(item.settings ?? {}))
+        if (value === field.id) patch.push({ op: "replace", path: `${list}/${k}/settings/${name}`, value: null });
+    });
+  }
   const before = store.chosenNow();
   store.set({ reach: store.state.reach === field.id ? null : store.state.reach, open: null, selection: null });
   store.edit([...patch, { op: "remove", path: `/fields/${index}` }], { before });

@@ -91,9 +91,10 @@ export class Figures {
             ),
           ]
         : [];
-    const lines = (figure.routine ?? []).map((step, k) =>
+    const lines = (figure.routine ?? []).map((step, k) => [
       line(store, steps[step.kind], `${base}/routine`, k, only(step)),
-    );
+      steps[step.kind].takes_forces && this.forces(step, `${base}/routine/${k}/forces`, only),
+    ]);
     const looks = (figure.looks ?? []).map((look, k) =>
       line(store, store.kinds.looks[look.kind], `${base}/looks`, k, only(look)),
     );
@@ -133,6 +134,24 @@ export class Figures {
         placeWords(figure.place, store),
       ),
       noteLines(store, notes),
+    );
+  }
+
+  /** The lines under a step that say what moves it. */
+  forces(step, list, only) {
+    const { store } = this;
+    const { forces } = store.kinds;
+    const lines = (step.forces ?? []).map((force, k) => line(store, forces[force.kind], list, k, only(force)));
+    const add = () =>
+      this.finder.open(
+        kindEntries(store.catalogue.forces, (kind) => addLine(store, list, kind)),
+        "Add a force: gust, pull, gravity…",
+      );
+    return h(
+      "li.forces",
+      { "data-forces": list },
+      h("ul.lines", {}, lines),
+      h("button.add", { type: "button", "data-focus": `${list} add`, onclick: add }, icon("plus"), "force"),
     );
   }
 

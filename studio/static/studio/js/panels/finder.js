@@ -14,7 +14,7 @@ export function rank(entry, text) {
   return score;
 }
 
-const SINGLE = new Set(["clause", "finish", "look", "light"]);
+const SINGLE = new Set(["force", "clause", "finish", "look", "light"]);
 
 /** A strip of pictures of what a kind does, the first one the most telling. */
 function stripOf({ id, group }) {

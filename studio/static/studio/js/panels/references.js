@@ -1,17 +1,12 @@
 // What else in the scene refers to a thing: so that a thing can be removed without leaving anything pointing at it.
 
-import { valueAt } from "../lib/json-patch.js";
+import { listsOf } from "../lib/parts.js";
 
 /** Yield {pointer, setting} of every setting of the document that may refer to other things. */
 function* settingsOf(store) {
   const { document, kinds, catalogue } = store;
-  const lists = [];
-  document.figures.forEach((figure, i) =>
-    lists.push([`/figures/${i}/routine`, "steps"], [`/figures/${i}/looks`, "looks"]),
-  );
-  (document.fields ?? []).forEach((field, i) => lists.push([`/fields/${i}/clauses`, "clauses"]));
-  for (const [list, family] of lists) {
-    for (const [k, item] of (valueAt(document, list) ?? []).entries()) {
+  for (const { list, family, items } of listsOf(document)) {
+    for (const [k, item] of items.entries()) {
       for (const setting of kinds[family][item.kind]?.settings ?? [])
         yield { pointer: `${list}/${k}/settings/${setting.name}`, setting };
       if (family === "clauses")

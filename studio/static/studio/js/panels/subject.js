@@ -2,7 +2,7 @@
 // belongs to no line and no card, such as "+ step", is about nothing that could be removed.
 
 const LINE =
-  /^\/(?:(?:figures\/\d+\/(?:routine|looks)|fields\/\d+\/clauses)\/\d+|(?:finish|lights|guides|cameras)\/\d+)$/;
+  /^\/(?:(?:figures\/\d+\/(?:routine(?:\/\d+\/forces)?|looks)|fields\/\d+\/clauses)\/\d+|(?:finish|lights|guides|cameras)\/\d+)$/;
 const TAB_OF = { figures: "figures", fields: "fields", finish: "finish" };
 
 /**

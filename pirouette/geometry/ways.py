@@ -1,0 +1,81 @@
+"""The ways that points have gone, as curves."""
+
+import numpy as np
+
+from ..data.attribute import ATTRIBUTES, NEAREST, Attributes
+from ..data.mesh import Mesh, Topology, shares_along
+from .curve import Line, sampled
+
+# However near to each other points are to be, there are no more of them for each one that there was.
+MOST_BETWEEN = 4
+
+
+def same_points(now, then, frames: float) -> np.ndarray:
+    """Return for each of N points which one it was so many frames before, (N,), -1 where it was not there yet.
+
+    now, then  (number of points, attributes) of both times. Those with a `seed` and an `age` are known by these; else
+               by their place in the order
+    """
+    (count, carried), (earlier, carried_then) = now, then
+    if not {"seed", "age"} <= set(carried) or not {"seed", "age"} <= set(carried_then):
+        return np.where(np.arange(count) < earlier, np.arange(count), -1)
+    if not earlier:
+        return np.full(count, -1)
+    age = carried["age"].astype(np.float64) - frames
+    # Sorted by both, as two numbers in one: no age is so great.
+    far = 1e6
+    names = carried_then["seed"].astype(np.float64) * far + carried_then["age"]
+    order = np.argsort(names, kind="stable")
+    sought = carried["seed"].astype(np.float64) * far + age
+    after = np.searchsorted(names[order], sought - 0.5)
+    found = order[np.minimum(after, earlier - 1)]
+    is_same = (after < earlier) & (np.abs(names[found] - sought) < 0.5) & (age > -1e-3)
+    return np.where(is_same, found, -1)
+
+
+def ways(times, is_closed: bool, spacing: float = 0.0) -> Mesh:
+    """Return one curve for each point, from where it was first to where it is now.
+
+    times      of (T) moments, the present one first, each of: frames since then; (N, 3) places, with nan where a point
+               was not there; and attributes of the points, or None for those of the present
+    is_closed  whether each way ends where it began
+    spacing    how far apart points are to be along it; 0 leaves them where they were
+    """
+    frames = np.array([time for time, _, _ in times], np.float64)
+    places = np.stack([at for _, at, _ in times])[::-1].astype(np.float64)
+    frames = frames[::-1]
+    there = np.isfinite(places).all(axis=2)
+    kept = np.flatnonzero(there.sum(axis=0) >= 2)
+    if not len(kept):
+        return Mesh.empty()
+    carried = times[0][2]
+    sizes = there[:, kept].sum(axis=0)
+    # A curve's points in a row, one curve after the other.
+    curve, time = np.nonzero(there[:, kept].T)
+    points, age = places[time, kept[curve]], frames[time]
+    if spacing > 0:
+        points, age, sizes = _evenly(points, age, sizes, is_closed, spacing)
+        curve = np.repeat(np.arange(len(sizes)), sizes)
+    topology = Topology.of_lines(sizes, np.full(len(sizes), is_closed))
+    own = {
+        name: array[kept][curve]
+        for name, array in carried.items()
+        if ATTRIBUTES[name].mixes == NEAREST or name in ("order", "width")
+    }
+    along = shares_along(points.astype(np.float32), topology.lines)
+    return Mesh(points, topology, at_points=Attributes({**own, "along": along, "age": age}))
+
+
+def _evenly(points, age, sizes, is_closed, spacing):
+    ends = np.cumsum(sizes)
+    rows, made = [], []
+    for start, end in zip(ends - sizes, ends, strict=True):
+        line = Line(points[start:end], is_closed)
+        most = MOST_BETWEEN * (end - start)
+        count = max(int(min(np.ceil(line.length / spacing) + (not is_closed), most)), 2)
+        place = np.arange(count) / (count if is_closed else count - 1)
+        ages = np.append(age[start:end], age[start])[: len(line.shares), None]
+        rows.append(np.hstack([sampled(line, place), sampled(ages, place, line)]))
+        made.append(count)
+    rows = np.concatenate(rows)
+    return rows[:, :3], rows[:, 3], np.array(made)

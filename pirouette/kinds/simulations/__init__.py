@@ -1,0 +1,1 @@
+"""Simulations: what follows from the frame before."""
