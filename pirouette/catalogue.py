@@ -15,6 +15,7 @@ from .kinds.deformers import (
     displace,
     follow,
     inflate,
+    jiggle,
     morph,
     relax,
     rule_points,
@@ -47,7 +48,7 @@ from .kinds.lights import key, sky, sun
 from .kinds.looks import dots, surface, wire
 from .kinds.modulators import aim, drift, hide, keep_size, lag, make_room, rule, shift, shuffle, stagger, tint
 from .kinds.repeats import afterimage, along, grid, row, scatter, wheel
-from .kinds.simulations import swarm
+from .kinds.simulations import strands, swarm
 from .schema import Kind
 from .values.formula import NAME_WORDS
 from .values.functions import FUNCTIONS
@@ -60,10 +61,10 @@ MODULATORS = (shift.KIND, shuffle.KIND, drift.KIND, stagger.KIND, rule.KIND, aim
               keep_size.KIND, make_room.KIND, hide.KIND)  # fmt: skip
 DEFORMERS = (displace.KIND, twist.KIND, bend.KIND, taper.KIND, bulge.KIND, shear.KIND, stretch.KIND, wave.KIND,
              inflate.KIND, rule_points.KIND, relax.KIND, cling.KIND, follow.KIND, morph.KIND, tie.KIND,
-             burst.KIND)  # fmt: skip
+             burst.KIND, jiggle.KIND)  # fmt: skip
 BUILDERS = (subdivide.KIND, extrude.KIND, tube.KIND, ribbon.KIND, struts.KIND, web.KIND, shards.KIND, cut.KIND,
             meld.KIND, edges.KIND, trim.KIND, points.KIND, trail.KIND)  # fmt: skip
-SIMULATIONS = (swarm.KIND,)
+SIMULATIONS = (swarm.KIND, strands.KIND)
 STEPS = FORMS + CURVES + REPEATS + MODULATORS + DEFORMERS + BUILDERS + SIMULATIONS
 FORCES = (gust.KIND, pull.KIND, stream.KIND, whirl.KIND, gravity.KIND, drag.KIND, stick.KIND)
 CLAUSES = (region.KIND, between.KIND, angle.KIND, noise_clause.KIND, rule_clause.KIND, near.KIND, within.KIND,

@@ -30,6 +30,17 @@ def step(kind: str, only_where: str | None = None, *, id: str | None = None, **s
     return {**found, "only_where": only_where} if only_where else found
 
 
+def force(kind: str, only_where: str | None = None, **settings) -> dict:
+    """The JSON of a force."""
+    return step(kind, only_where, **settings)
+
+
+def pushed(kind: str, *forces, **settings) -> dict:
+    """The JSON of a step of a simulation with forces under it."""
+    named = [{**one, "id": f"{one['id']}-{number}"} for number, one in enumerate(forces)]
+    return {**step(kind, **settings), "forces": named}
+
+
 def look(kind: str, **settings) -> dict:
     return {"id": kind, "kind": kind, "settings": settings}
 

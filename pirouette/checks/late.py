@@ -7,6 +7,8 @@ from ..evaluate.routines import Run, run_routine
 from .note import Note
 
 FRAMES_LOOKED_AT = 5
+# Steps that show what was at earlier times.
+SHOWS_EARLIER = {"afterimage", "trail"}
 STILL = 1e-6
 
 
@@ -48,14 +50,16 @@ def on_own_time(ev, number, figure):
 def on_late_step(run, number, index, step, where):
     """Yield a note on a step that shows, or goes by, earlier times of what does not move."""
     settings = run.ev.resolve(step.settings, f"figures/{run.figure.name}/routine/{index} ({step.kind.id})")
-    if "before" in step.kind.arguments and step.kind.group == "repeat":
+    if "before" in step.kind.arguments and step.kind.id in SHOWS_EARLIER:
         if _moves(run, index) or _place_moves(run):
             return
-        message = "nothing moves that it could show at earlier times, so its copies lie in each other"
+        message = "nothing moves that it could show at earlier times"
         yield Note(run.figure.name, where, message, "time.still")
-    elif step.kind.simulation is not None:
-        if not _moves(run, index):
-            message = "nothing above it moves, so there is nothing for it to follow; put it below what moves copies"
+    elif step.kind.simulation is not None and step.kind.group != "simulate":
+        in_world = "matrix" in step.kind.simulation.arguments
+        is_pushed = any(force.on for force in step.forces)
+        if not is_pushed and not _moves(run, index) and not (in_world and _place_moves(run)):
+            message = "nothing above it moves, so there is nothing for it to follow; put it below what moves"
             yield Note(run.figure.name, where, message, "time.still")
     elif getattr(settings, "time", None) is not None and np.any(settings.time) and not _moves(run, index):
         message = "it makes copies late, but nothing before it moves"

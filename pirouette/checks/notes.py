@@ -105,6 +105,9 @@ def _on_steps(run, number):
             message = _advice(offers, shape if before is None else before)
             if message and not _helps_later(offers):
                 yield Note(figure.name, where, message, "step.no-effect")
+        for force in step.forces:
+            if force.on and force.kind.advice and (message := force.kind.advice(force.settings.resolve(run.ev.around))):
+                yield Note(figure.name, f"{force.kind.id}, under line {index + 1}", message, "step.no-effect")
         if offers.limit:
             yield from _on_field(offers, number, where)
 

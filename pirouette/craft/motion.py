@@ -44,12 +44,11 @@ def moved(places, velocity, attributes, forces, links, settings, fps):
     places = forces.carry(places, velocity, attributes)
     stuck = np.zeros(len(places), bool)
     for _ in range(count):
-        before = places
         velocity = velocity + forces.push(places, velocity, attributes) * seconds
         velocity = velocity * np.exp(-forces.slow(places, velocity, attributes) * seconds)[:, None]
         velocity[stuck] = 0
         places, velocity = forces.hold(places + velocity * seconds, velocity, attributes)
-        met, places, velocity = meet(before, places, velocity, links, settings)
+        met, places, velocity = meet(places, velocity, links, settings)
         if settings.meeting == STICK:
             stuck |= met
     return places, velocity, stuck
@@ -60,13 +59,15 @@ def parts_of(fps) -> int:
     return max(1, int(np.ceil(1 / (fps * LONGEST_PART) - 1e-9)))
 
 
-def meet(before, places, velocity, links, settings):
+def meet(places, velocity, links, settings):
     """Return which points have come into a figure, and all places and velocities with these set outside again."""
     met = np.zeros(len(places), bool)
     for name, link in links.items():
         if not name.startswith("meets/") or not link.mesh.topology.face_count or not len(places):
             continue
-        inside = np.flatnonzero(link.tree.inside(places))
+        low, high = link.mesh.bounds
+        near = np.flatnonzero(((places > low) & (places < high)).all(axis=1))
+        inside = near[link.tree.inside(places[near])]
         if not len(inside):
             continue
         met[inside] = True

@@ -3,20 +3,28 @@
 import numpy as np
 
 from ..kernels.geometry.place import carried
+from ..kernels.noise.cells import cell_noise
 from ..kernels.noise.curl import curl_noise
 from ..kernels.noise.gradient import moving_noise, still_noise, still_noise_vectors
 from ..kernels.rows import rows_of
-from ..schema.setting import integer, number, reference, vector
+from ..schema.setting import choice, integer, number, reference, vector
 from ..schema.settings import Settings
 from ..values.moment import Moment
 
 CHANNEL_SEED = 7919
 STAYS = np.zeros(3)
+SOFT, RIDGES, BILLOWS, CELLS, CRACKS, BLOCKS = PATTERNS = ("soft", "ridges", "billows", "cells", "cracks", "blocks")
+# Finer layers lie elsewhere, and have other numbers.
+LAYER_SHIFT, LAYER_SEED = 17.37, 101
+# Over which share of its size the slope of a pattern is taken that has none of its own.
+SLOPE = 0.02
 
 
 class NoiseSettings(Settings):
     """Settings of a noise in space and time."""
 
+    pattern: str = choice(SOFT, PATTERNS)
+    """What it looks like: soft hills, sharp ridges, round billows, cells, the cracks between them, or flat blocks."""
     size: float = number(60, soft=(1, 400), hard=(1e-3, None), headline=True)
     """Size of the largest features."""
     stretch: list = vector((1, 1, 1), soft=(0.1, 10), hard=(1e-3, None))
@@ -57,9 +65,28 @@ def sample_curl(points, settings, moment: Moment) -> np.ndarray:
 
     def layer(more, way):
         seeds = [(_seed(settings, channel) + more) % 2**32 for channel in range(3)]
-        return curl_noise(points, *_pattern(settings, way), seeds, settings.churn, moment.phase, moment.loops)
+        if settings.pattern == SOFT:
+            return curl_noise(points, *_pattern(settings, way), seeds, settings.churn, moment.phase, moment.loops)
+        if settings.pattern == BLOCKS:
+            # Within a block all goes one way, so that nothing gathers there.
+            return np.stack([_layer(points, settings, moment, seed, way) for seed in seeds], axis=1)
+        return _curl_of(points, settings, moment, seeds, way)
 
     return _slid(settings, moment, layer)
+
+
+def _curl_of(points, settings, moment, seeds, way):
+    """The curl of three noises whose slopes are taken over a short way."""
+    step = np.float32(SLOPE * settings.size)
+    slopes = np.empty((3, 3, len(points)), np.float32)
+    for axis in range(3):
+        there = np.zeros(3, np.float32)
+        there[axis] = step
+        for channel, seed in enumerate(seeds):
+            ahead, behind = (_layer(points + sign * there, settings, moment, seed, way) for sign in (1, -1))
+            slopes[channel, axis] = (ahead - behind) / np.float32(4 * SLOPE)
+    curl = slopes[2, 1] - slopes[1, 2], slopes[0, 2] - slopes[2, 0], slopes[1, 0] - slopes[0, 1]
+    return np.stack(curl, axis=1)
 
 
 def _slid(settings, moment, layer):
@@ -94,13 +121,43 @@ def _pattern(settings, travelled):
 
 def _layer(points, settings, moment, seed, travelled):
     pattern = _pattern(settings, travelled)
+    if settings.pattern != SOFT:
+        return _patterned(points, settings.pattern, pattern, seed, settings.churn, moment)
     if settings.churn > 0:
         return moving_noise(points, *pattern, seed % 2**32, settings.churn, moment.phase, moment.loops)
     return still_noise(points, *pattern, seed % 2**32)
 
 
+def _patterned(points, name, pattern, seed, churn, moment):
+    """Layers of another pattern than soft, added up."""
+    inv_size, offset, octaves, gain = pattern
+    total, weight = np.zeros(len(points), np.float32), 0.0
+    for layer in range(octaves):
+        frequency, strength = 2.0**layer, gain**layer
+        where = inv_size * frequency, offset * frequency + layer * LAYER_SHIFT
+        own = (seed + layer * LAYER_SEED) % 2**32
+        total += np.float32(strength) * _one_layer(points, name, where, own, churn, moment)
+        weight += strength
+    return total / np.float32(weight)
+
+
+def _one_layer(points, name, where, seed, churn, moment):
+    """(N,) float32 of one layer, about -1..1 with its mean near 0."""
+    if name in (RIDGES, BILLOWS):
+        if churn > 0:
+            soft = moving_noise(points, *where, 1, 0.5, seed, churn, moment.phase, moment.loops)
+        else:
+            soft = still_noise(points, *where, 1, 0.5, seed)
+        folded = np.abs(soft) * np.float32(8 / 3) - np.float32(2 / 3)
+        return folded if name == BILLOWS else -folded
+    nearest, second, own = cell_noise(points, *where, seed, churn, moment.phase, moment.loops)
+    if name == CELLS:
+        return nearest * 2 - np.float32(1.04)
+    return (second - nearest) * 2 - np.float32(0.39) if name == CRACKS else own * 2 - 1
+
+
 def sample_noise_vectors(points, settings, moment: Moment) -> np.ndarray:
     """Return (N, 3) float32: three unlike noises with the same settings."""
-    if NoiseSettings.depends_on_time(settings):
+    if settings.pattern != SOFT or NoiseSettings.depends_on_time(settings):
         return rows_of(*(sample_noise(points, settings, moment, channel) for channel in range(3)))
     return still_noise_vectors(points, *_pattern(settings, STAYS), [_seed(settings, channel) for channel in range(3)])

@@ -34,11 +34,10 @@ class State:
         """
         if any(array.shape != other.arrays[name].shape for name, array in self.arrays.items()):
             return self
-        return State(
-            **{
-                name: array + (other.arrays[name] - array) * array.dtype.type(share)
-                if array.dtype.kind == "f"
-                else array
-                for name, array in self.arrays.items()
-            }
-        )
+        return State(**{name: _mixed(array, other.arrays[name], share) for name, array in self.arrays.items()})
+
+
+def _mixed(one, two, share):
+    if one.dtype.kind != "f":
+        return one
+    return one * one.dtype.type(1 - share) + two * one.dtype.type(share)

@@ -1,7 +1,8 @@
 """From a scene and a frame to a picture list."""
 
+from .checkpoints import Checkpoints
 from .evaluator import Evaluator
 from .memo import Memo
 from .picture import evaluate
 
-__all__ = ["Evaluator", "Memo", "evaluate"]
+__all__ = ["Checkpoints", "Evaluator", "Memo", "evaluate"]

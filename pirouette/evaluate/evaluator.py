@@ -16,7 +16,6 @@ from ..data.picture import Lens, View
 from ..document import Scene
 from ..values.moment import Moment, Surroundings
 from . import fields, links, places, routines, simulate
-from .checkpoints import Checkpoints
 from .memo import Memo
 from .signature import Signatures
 
@@ -27,10 +26,9 @@ MOMENTS_KEPT = 512
 class _Shared:
     """What the evaluators of one evaluation have in common."""
 
-    def __init__(self, scene, memo, is_cancelled, checkpoints):
+    def __init__(self, scene, memo, is_cancelled):
         self.scene = scene
         self.memo = Memo() if memo is None else memo
-        self.checkpoints = checkpoints
         self.is_cancelled = is_cancelled
         self.signatures = Signatures(scene)
         self.moments = LRUCache(MOMENTS_KEPT)
@@ -41,18 +39,10 @@ class Evaluator:
 
     memo          remembered results, shared between evaluations; a new one if none is given
     is_cancelled  asked between steps; once true, Cancelled is raised. What it raises itself ends the work, too
-    checkpoints   states of simulations on disk, shared between processes; none if not given
     """
 
-    def __init__(
-        self,
-        scene: Scene,
-        frame: float,
-        memo: Memo | None = None,
-        is_cancelled=lambda: False,
-        checkpoints: Checkpoints | None = None,
-    ):
-        self._begin(_Shared(scene, memo, is_cancelled, checkpoints), scene.moment(frame))
+    def __init__(self, scene: Scene, frame: float, memo: Memo | None = None, is_cancelled=lambda: False):
+        self._begin(_Shared(scene, memo, is_cancelled), scene.moment(frame))
 
     def _begin(self, shared, moment):
         self.shared, self.moment = shared, moment

@@ -8,7 +8,7 @@ from ..data import Mesh
 from ..data.key import content_key
 from ..data.link import Link, tree_over
 from ..geometry.join import placed
-from ..kernels.geometry.place import carried
+from ..kernels.geometry.place import carried, turned_back
 from .size import expanded
 
 IDENTITY = np.eye(4)
@@ -77,11 +77,6 @@ def _field_link(ev, field, matrix):
         return ev.weights(field, carried(points, matrix))
 
     def direct(points):
-        return turned_into(ev.directions(field, carried(points, matrix)), matrix)
+        return turned_back(ev.directions(field, carried(points, matrix)), matrix)
 
     return Link(content_key("field", ev.field_key(field), matrix), IDENTITY, weigh=weigh, direct=direct)
-
-
-def turned_into(ways, matrix) -> np.ndarray:
-    """Return (N, 3) directions of the world in the space that a (4, 4) matrix leads out of."""
-    return carried(ways, np.hstack([np.linalg.pinv(matrix[:3, :3]), np.zeros((3, 1))]))

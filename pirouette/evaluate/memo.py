@@ -11,6 +11,7 @@ from collections import OrderedDict
 from dataclasses import dataclass
 
 from ..data.bytes import parts_of, records_in, size_of
+from .checkpoints import Checkpoints
 
 DEFAULT_BYTES = 768 * 1024 * 1024
 
@@ -34,10 +35,14 @@ class _Counted:
 
 
 class Memo:
-    """A store of results that forgets those not asked for longest."""
+    """A store of results that forgets those not asked for longest.
 
-    def __init__(self, limit: int = DEFAULT_BYTES):
+    checkpoints  where states of simulations are kept beyond it, on disk; nowhere if not given
+    """
+
+    def __init__(self, limit: int = DEFAULT_BYTES, checkpoints: Checkpoints | None = None):
         self.limit = limit
+        self.checkpoints = checkpoints
         self.bytes = 0
         self.hits = 0
         self.misses = 0

@@ -7,11 +7,10 @@ import numpy as np
 
 from ..data import Copies, Mesh
 from ..data.key import content_key
-from ..kernels.geometry.place import carried
+from ..kernels.geometry.place import carried, turned_back
 from ..schema.kind import WHOLE, arguments_of
 from . import past
 from .forces import Forces
-from .links import turned_into
 from .size import MAX_DELAYS, check_size, expanded
 
 
@@ -158,7 +157,7 @@ class Offers:
         if self.limit is None:
             return None
         ways = self.run.ev.directions(self.limit, carried(self.places, self.matrix), attributes=self.attributes)
-        return turned_into(ways, self.matrix)
+        return turned_back(ways, self.matrix)
 
     # --- what weights, directions and formulas are asked for ------------------------------------------------------
 

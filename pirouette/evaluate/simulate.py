@@ -24,7 +24,7 @@ from .routines import Run
 SECONDS_BETWEEN = 0.25
 # What settles repeats when no number differs by more than this share of the greatest, at most after so many loops.
 TOLERANCE = 1e-3
-MOST_LOOPS = 8
+MOST_LOOPS = 4
 WAIT_SECONDS = 0.02
 
 _locks = WeakValueDictionary()
@@ -141,7 +141,7 @@ class _Chain:
 
     def _known(self, name):
         state = self.ev.memo.peek(name)
-        store = self.ev.shared.checkpoints
+        store = self.ev.memo.checkpoints
         if state is None and store is not None:
             state = store.load(name)
             if state is not None:
@@ -149,8 +149,8 @@ class _Chain:
         return state
 
     def _keep(self, name, state, on_disk=True):
-        if on_disk and self.ev.shared.checkpoints is not None:
-            self.ev.shared.checkpoints.save(name, state)
+        if on_disk and self.ev.memo.checkpoints is not None:
+            self.ev.memo.checkpoints.save(name, state)
         return self.ev.memo.put(name, state)
 
     def _started(self, frame):

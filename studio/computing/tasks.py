@@ -7,12 +7,13 @@ import threading
 from dataclasses import dataclass, field
 
 from cachetools import LRUCache
+from django.conf import settings
 
 from pirouette.assets.library import Asset, HeldLibrary, Libraries, Library
 from pirouette.checks import report
 from pirouette.data import Problem, TooMuch
 from pirouette.document import read_scene
-from pirouette.evaluate import Memo, evaluate
+from pirouette.evaluate import Checkpoints, Memo, evaluate
 from pirouette.formats.packet import encode_packet, keys_sent
 from pirouette.formats.png import png_bytes
 from pirouette.render import render_scene
@@ -25,7 +26,7 @@ THUMBNAIL_SAMPLES = 4
 MAX_PROOF = 4096
 MAX_PACKET = 256 << 20
 
-memo = Memo()
+memo = Memo(checkpoints=Checkpoints(settings.DATA / "states"))
 _scenes = LRUCache(64)
 _lock = threading.Lock()
 

@@ -5,11 +5,12 @@ import threading
 import time
 from contextlib import contextmanager
 
+from django.conf import settings
 from django.db import close_old_connections
 
 from pirouette.data import Cancelled, ProblemError
 from pirouette.document import read_scene
-from pirouette.evaluate import Memo
+from pirouette.evaluate import Checkpoints, Memo
 from pirouette.formats.stored import assemble, store
 from pirouette.formats.table import BY_ID, options_of
 from pirouette.render import render_scene
@@ -27,7 +28,7 @@ class Worker:
 
     def __init__(self, name: str | None = None):
         self.name = name or services.worker_name()
-        self.memo = Memo()
+        self.memo = Memo(checkpoints=Checkpoints(settings.DATA / "states"))
         self.scenes = {}
         self.stopping = threading.Event()
 

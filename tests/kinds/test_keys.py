@@ -94,7 +94,10 @@ def opened(kind, settings, limit, more=()):
     curve = figure(step("circle"), name="Round", visible="hidden")
     made = figure(*BEFORE[kind.group], step(kind.id, limit, **settings), *more, place=MOVED)
     hub = {"id": "hub", "name": "Hub", "place": MOVED}
-    return read_scene(document(made, target, curve, fields=fields, guides=[hub]), LIBRARY)
+    raw = document(made, target, curve, fields=fields, guides=[hub])
+    if kind.simulation:
+        raw["clock"]["frames"] = 12
+    return read_scene(raw, LIBRARY)
 
 
 def digest(*arrays) -> str:

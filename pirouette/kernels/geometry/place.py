@@ -24,6 +24,11 @@ def carried(points, matrix) -> np.ndarray:
     return points @ matrix[:3, :3].T + matrix[:3, 3]
 
 
+def turned_back(ways, matrix) -> np.ndarray:
+    """Return (N, 3) directions as they are in the space that a (4, 4) matrix leads out of."""
+    return carried(ways, np.hstack([np.linalg.pinv(matrix[:3, :3]), np.zeros((3, 1))]))
+
+
 def unit_rows(rows) -> np.ndarray:
     """Return (N, K) rows of length 1, in their own dtype; rows of no length are 0."""
     rows = np.asarray(rows)

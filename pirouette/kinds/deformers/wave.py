@@ -11,7 +11,7 @@ from ...values.functions import chances
 SIDEWAYS = (*AXES, "normals")
 RUNS = (*(f"along {axis}" for axis in AXES), "round from a point")
 BREAKS = ("not", "by a noise", "at random")
-EVEN = {"stretch": (1, 1, 1), "detail": 1, "roughness": 0.5, "slide": (0, 0, 0)}
+EVEN = {"pattern": "soft", "stretch": (1, 1, 1), "detail": 1, "roughness": 0.5, "slide": (0, 0, 0)}
 # How much of the height, and of a whole wave, a break-up takes or adds at most.
 OF_HEIGHT, OF_WAVE = 0.8, 0.5
 

@@ -74,5 +74,6 @@ KIND = Kind(
     "Held to **{to}**, grip **{grip}**",
     acts=HOLDS,
     carries=carries,
+    advice=lambda settings: "" if settings.to else "no figure is chosen to which points could be held",
     icon="stick",
 )

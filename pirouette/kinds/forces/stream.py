@@ -33,5 +33,6 @@ KIND = Kind(
     stream,
     "Driven along the directions of **{along}** by **{strength}**",
     acts=PUSHES,
+    advice=lambda settings: "" if settings.along else "no field is chosen whose directions it could follow",
     icon="stream",
 )

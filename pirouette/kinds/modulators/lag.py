@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ...craft.springs import sprung
 from ...data import Copies
 from ...data.state import State
 from ...schema import Kind, Settings, Simulation, number
@@ -9,7 +10,6 @@ from ...schema import Kind, Settings, Simulation, number
 # A spring has forgotten its start to a thousandth after so many of its time constants.
 FORGOTTEN = 7.0
 LONGEST = 480
-PARTS = 4
 
 
 class LagSettings(Settings):
@@ -29,39 +29,31 @@ def run_in(settings, moment) -> int:
 def start(copies) -> State:
     """All copies at rest where they are."""
     at = copies.position.astype(np.float64)
-    return State(goal=at, at=at, speed=np.zeros_like(at))
+    return State(goal=at, at=at, velocity=np.zeros_like(at))
 
 
-def advance(copies, settings, state) -> State:
-    """Pull each copy from where it was a frame ago towards where it is to be.
-
-    Source  the damped harmonic oscillator, stepped semi-implicitly
-    """
+def advance(copies, settings, state, moment) -> State:
+    """Pull each copy from where it was a frame ago towards where it is to be."""
     if len(state.at) != copies.count:
         return start(copies)
-    pull = 1.0 / settings.behind
-    stiffness, damping = pull * pull * 2, 2 * pull * np.sqrt(2) * (1 - settings.bounce)
     goal = copies.position.astype(np.float64)
-    at, speed = state.at, state.speed
-    for part in range(PARTS):
-        here = state.goal + (goal - state.goal) * ((part + 1) / PARTS)
-        speed = speed + ((here - at) * stiffness - speed * damping) / PARTS
-        at = at + speed / PARTS
-    return State(goal=goal, at=at, speed=speed)
+    swings = np.sqrt(2) / settings.behind * moment.fps / (2 * np.pi)
+    spring = swings, 1 - settings.bounce, 1 / moment.fps
+    at, velocity = sprung(state.at, state.velocity, state.goal, goal, *spring)
+    return State(goal=goal, at=at, velocity=velocity)
 
 
-def lag(copies, weights, settings, state, moment) -> Copies:
+def lag(copies, weights, state) -> Copies:
     """Let copies follow where they are on damped springs.
 
     weights  (N,) 0..1, how much each copy lags
-    state    `at` (N, 3) where the springs have brought them, `speed` (N, 3) in units per frame
+    state    `at` (N, 3) where the springs have brought them, `velocity` (N, 3) in units per second
     Returns  the copies, moved, with their velocity and speed in units per second
     """
     if len(state.at) != copies.count:
         return copies
     position = copies.position + (state.at - copies.position) * np.asarray(weights)[:, None]
-    velocity = state.speed * moment.fps
-    carried = copies.at_copies.with_(velocity=velocity, speed=np.linalg.norm(velocity, axis=1))
+    carried = copies.at_copies.with_(velocity=state.velocity, speed=np.linalg.norm(state.velocity, axis=1))
     return copies.moved(position=position, at_copies=carried)
 
 
