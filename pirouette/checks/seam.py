@@ -14,6 +14,7 @@ from ..data.attribute import NUMBERS
 from ..document import Scene
 from ..document.lanes import lanes_of
 from ..evaluate import Evaluator, Memo, evaluate
+from ..schema.kind import BY_BLENDING, OPEN
 from ..values.moment import Surroundings
 from .mend import mends_of
 
@@ -214,7 +215,9 @@ def measure_seam(scene: Scene, memo: Memo | None = None, is_cancelled=lambda: Fa
         # A value whose jump moves nothing is no fault: a field may leap back while it is out of sight.
         values = [offender for offender in values if (offender.name, offender.what) not in _indirect(scene)]
     things = _things(scene)
-    offenders = _with_mends(scene, values) + [_with_own_time(scene, offender) for offender in figures]
+    offenders = _with_mends(scene, values) + [
+        _with_closing(scene, _with_own_time(scene, offender)) for offender in figures
+    ]
     offenders = [replace(offender, thing=things.get(offender.name, offender.name)) for offender in offenders]
     meant = tuple(offender for offender in offenders if (offender.thing, offender.what) in scene.meant)
     offenders = [offender for offender in offenders if offender not in meant]
@@ -253,6 +256,26 @@ def _with_own_time(scene, offender) -> Offender:
     return replace(
         offender, cause=f"its own time runs {speed:g} times through a loop", mend=f"use {whole}", patch=patch
     )
+
+
+def _with_closing(scene, offender) -> Offender:
+    """A simulation that does not close can be told to close in the next of the ways that it has."""
+    number = next(n for n, figure in enumerate(scene.figures) if figure.name == offender.name)
+    for index, step in enumerate(scene.figures[number].routine):
+        ways = step.kind.settings.declared().get("closes_by")
+        if not step.on or ways is None or offender.patch:
+            continue
+        closes = step.settings.closes_by
+        way = ways.choices[0] if closes == OPEN else BY_BLENDING
+        if way == closes:
+            continue
+        name = step.kind.id
+        cause = f"its {name} is left open" if closes == OPEN else f"its {name} has not closed by {closes}"
+        path = f"/figures/{number}/routine/{index}/settings/closes_by"
+        return replace(
+            offender, cause=cause, mend=f"close by {way}", patch=({"op": "add", "path": path, "value": way},)
+        )
+    return offender
 
 
 def _offenders(numbers_at, scene, kind) -> list[Offender]:

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ..kernels.geometry.place import unit_rows
+from ..schema.kind import BY_BLENDING, BY_SETTLING, OPEN
 from ..schema.setting import choice, integer, number, only_if, references
 from ..schema.settings import Settings
 
@@ -29,6 +30,24 @@ class EarlySettings(Settings):
 
     early: int = integer(0, soft=(0, 96), hard=(0, 2000), unit="frames")
     """In a scene that plays once: how many frames it has been going when the scene begins."""
+
+
+class SwaySettings(EarlySettings):
+    """Settings of what swings back to where it is to be."""
+
+    closes_by: str = choice(BY_SETTLING, (BY_SETTLING, BY_BLENDING, OPEN))
+    """How a loop closes: it runs until it repeats, or is blended between two turns; or it does not."""
+
+
+def sway_run_in(settings, moment) -> int | None:
+    """Return how many frames before the first one what sways has to run; None is until a loop repeats."""
+    if not moment.loops:
+        return int(settings.early)
+    return None if settings.closes_by == BY_SETTLING else 0
+
+
+def sway_closing(settings) -> str:
+    return settings.closes_by
 
 
 def moved(places, velocity, attributes, forces, links, settings, fps):

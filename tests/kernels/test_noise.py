@@ -3,8 +3,13 @@
 import numpy as np
 import pytest
 
+from pirouette.craft import NoiseSettings, sample_curl, sample_noise
+from pirouette.craft.noise import PATTERNS
 from pirouette.kernels.noise import gradient as noise
+from pirouette.kernels.noise.cells import cell_noise
+from pirouette.kernels.noise.curl import curl_noise
 from pirouette.kernels.threads import use_threads
+from pirouette.values import Moment
 
 M32 = 0xFFFFFFFF
 INV = np.full(3, 1 / 40, np.float32)
@@ -135,3 +140,106 @@ def test_any_number_of_threads_gives_the_same_bytes(count):
             results.append(noise.moving_noise(p, INV, ZERO, 2, 0.5, 1, 1.5, 0.4, True).tobytes())
     assert results[0] == results[1] == results[2]
     assert len(results[0]) == 4 * count
+
+
+def curl(p, **more):
+    given = {"octaves": 1, "gain": 0.5, "seeds": (1, 2, 3), "churn": 2.0, "time": 0.3, "wraps": True, **more}
+    return curl_noise(p.astype(np.float32), INV, ZERO, **given).astype(np.float64)
+
+
+def slope_of(field, p, axis, step=0.4):
+    way = np.zeros(3)
+    way[axis] = step
+    return (field(p + way) - field(p - way)) / (2 * step)
+
+
+@pytest.mark.parametrize("churn", [0.0, 2.5])
+def test_turbulence_is_the_curl_of_its_three_noises_and_gathers_nowhere(churn):
+    p = points(500).astype(np.float64)
+
+    def potential(seed):
+        return lambda q: noise.moving_noise(q.astype(np.float32), INV, ZERO, 1, 0.5, seed, churn, 0.3, True).astype(
+            np.float64
+        )
+
+    s = {(n, axis): slope_of(potential(n + 1), p, axis) for n in range(3) for axis in range(3)}
+    wanted = np.stack([s[2, 1] - s[1, 2], s[0, 2] - s[2, 0], s[1, 0] - s[0, 1]], axis=1)
+    ours = curl(p, churn=churn)
+    # Its strength is its own.
+    scale = (ours * wanted).sum() / (wanted * wanted).sum()
+    assert np.abs(ours - wanted * scale).max() < 0.02
+    flow = lambda q: curl(q, churn=churn, octaves=3)  # noqa: E731
+    parts = [slope_of(flow, p, axis)[:, axis] for axis in range(3)]
+    assert np.abs(sum(parts)).mean() < 0.05 * np.abs(parts).mean()
+
+
+def test_turbulence_has_no_drift_repeats_in_a_loop_and_is_mostly_shorter_than_one():
+    p = points(100_000, size=20_000.0)
+    flow = curl(p, octaves=3)
+    lengths = np.linalg.norm(flow, axis=1)
+    assert np.abs(flow.mean(axis=0)).max() < 0.01
+    assert 0.4 < lengths.mean() < 0.7
+    assert (lengths < 1).mean() > 0.9
+    np.testing.assert_array_equal(curl(p[:100], time=0.0), curl(p[:100], time=1.0))
+    assert np.abs(curl(p[:100], time=0.0) - curl(p[:100], time=0.5)).mean() > 0.1
+
+
+def _plain_cells(p, seed):
+    """The nearest two points and the number of the cell, one place after the other."""
+    salt = int(np.random.SeedSequence(seed).generate_state(1, np.uint32)[0])
+    own = np.floor(p).astype(np.int64)
+    found = []
+    for shift in np.ndindex(3, 3, 3):
+        cell = own + np.array(shift) - 1
+        h = _mix((cell[0] * 0x8DA6B343 & M32) ^ (cell[1] * 0xD8163841 & M32) ^ (cell[2] * 0xCB1AB31F & M32) ^ salt)
+        found.append(np.linalg.norm(cell + np.array([h & 1023, h >> 10 & 1023, h >> 22]) / 1023 - p))
+    return sorted(found)[:2]
+
+
+def test_still_cells_equal_the_plain_reference():
+    p = points(60)
+    nearest, second, own = cell_noise(p, INV, ZERO, 7, 0.0, 0.0, True)
+    plain = np.array([_plain_cells(one, 7) for one in (p * INV).astype(np.float64)])
+    np.testing.assert_allclose(np.stack([nearest, second], axis=1), plain, atol=2e-4)
+    assert own.min() >= 0
+    assert own.max() <= 1
+
+
+def test_cells_move_on_closed_rings_on_any_number_of_threads():
+    p = points(50_000)
+    start, end, middle = (cell_noise(p, INV, ZERO, 3, 2.5, time, True) for time in (0.0, 1.0, 0.5))
+    for one, two in zip(start, end, strict=True):
+        np.testing.assert_array_equal(one, two)
+    assert np.abs(start[0] - middle[0]).mean() > 0.05
+    with use_threads(1):
+        alone = cell_noise(p, INV, ZERO, 3, 2.5, 0.5, True)
+    np.testing.assert_array_equal(middle[0], alone[0])
+    near, later = (cell_noise(p, INV, ZERO, 3, 2.5, time, True)[0] for time in (0.3, 0.301))
+    assert np.abs(near - later).max() < 0.05
+
+
+@pytest.mark.parametrize("pattern", PATTERNS)
+@pytest.mark.parametrize("detail", [1, 4])
+def test_every_pattern_is_about_minus_one_to_one_closes_its_loop_and_is_its_own(pattern, detail):
+    p = points(20_000)
+    settings = NoiseSettings.model_validate({"pattern": pattern, "detail": detail, "churn": 2, "slide": [30, 0, 0]})
+    start, end, middle = (sample_noise(p, settings.resolve(), Moment(frame, 48)) for frame in (0.0, 48.0, 24.0))
+    np.testing.assert_array_equal(start, end)
+    assert abs(start.mean()) < 0.2
+    assert 0.15 < start.std() < 0.8
+    assert np.abs(start).max() < 2.6
+    assert np.abs(start - middle).mean() > 0.1
+    soft = NoiseSettings.model_validate({"detail": detail, "churn": 2, "slide": [30, 0, 0]})
+    other = sample_noise(p, soft.resolve(), Moment(0.0, 48))
+    assert (np.abs(start - other).mean() > 0.1) == (pattern != "soft")
+
+
+@pytest.mark.parametrize("pattern", PATTERNS[1:5])
+def test_turbulence_of_every_pattern_gathers_nowhere(pattern):
+    settings = NoiseSettings.model_validate({"pattern": pattern, "size": 60}).resolve()
+    p = points(2000).astype(np.float64)
+    flow = lambda q: sample_curl(q.astype(np.float32), settings, Moment()).astype(np.float64)  # noqa: E731
+    # Over the way on which its own slopes are taken, where what is joined to what is the same.
+    parts = [slope_of(flow, p, axis, 1.2)[:, axis] for axis in range(3)]
+    assert np.median(np.abs(sum(parts))) < 0.1 * np.median(np.abs(parts))
+    assert np.linalg.norm(flow(p), axis=1).mean() > 0.2

@@ -5,7 +5,7 @@ import threading
 import numpy as np
 from cachetools import LRUCache
 
-from ...craft.motion import EarlySettings, parts_of
+from ...craft.motion import SwaySettings, parts_of, sway_closing, sway_run_in
 from ...craft.springs import sprung
 from ...data import Copies, Mesh
 from ...data.state import State
@@ -19,7 +19,7 @@ from ...schema.kind import EACH_POINT, MOVES, WHOLE
 SHARED_PARTS = 96
 
 
-class JiggleSettings(EarlySettings):
+class JiggleSettings(SwaySettings):
     swings: float = number(2.5, soft=(0.3, 12), hard=(0.05, 60), headline=True)
     """How many times it swings to and fro in a second: more is stiffer."""
     damping: float = number(0.2, soft=(0.02, 1), hard=(0.01, 10), headline=True)
@@ -28,10 +28,6 @@ class JiggleSettings(EarlySettings):
     """How much points that are joined move alike."""
     moves: str = choice(EACH_POINT, MOVES, headline=True)
     """Whether each point swings, or copies as a whole."""
-
-
-def run_in(settings, moment):
-    return None if moment.loops else int(settings.early)
 
 
 def start(places, matrix) -> State:
@@ -127,6 +123,6 @@ KIND = Kind(
     jiggle,
     "Jiggle **{swings}** times a second, damped by **{damping}**, holding together by **{holds_together}**",
     moves_copies=jiggle_copies,
-    simulation=Simulation(start, advance, run_in),
+    simulation=Simulation(start, advance, sway_run_in, sway_closing, fixed=("early", "closes_by")),
     icon="jiggle",
 )

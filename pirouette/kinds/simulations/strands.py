@@ -4,7 +4,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from ...craft.motion import EarlySettings, MeetingSettings, meet, parts_of
+from ...craft.motion import MeetingSettings, SwaySettings, meet, parts_of, sway_closing, sway_run_in
 from ...craft.springs import sprung
 from ...data import Mesh
 from ...data.attribute import Attributes
@@ -20,10 +20,12 @@ ROOT, BOTH = HELD = ("the root", "both ends")
 TIP, ALONG, START = GATHERS = ("at the tip", "nowhere", "at the root")
 # After so many, lengths are right to a thousandth also where a strand was bent sharply.
 ROUNDS = 6
-FIXED = ("count", "parts", "seed", "early")
+FIXED = ("count", "parts", "seed", "early", "closes_by")
+# So much of the speed that neighbours do not share is lost in each part of a frame: strands rub within.
+RUBBED = 0.15
 
 
-class StrandsSettings(MeetingSettings, EarlySettings):
+class StrandsSettings(MeetingSettings, SwaySettings):
     count: int = integer(60, soft=(1, 400), hard=(1, 5000), headline=True)
     """How many strands grow."""
     on: str = choice("its surface", tuple(ON))
@@ -40,9 +42,9 @@ class StrandsSettings(MeetingSettings, EarlySettings):
     """How many times they curl around themselves."""
     curl_size: float = number(8, soft=(0, 40), hard=(0, None))
     """How wide those curls are."""
-    swings: float = number(0.6, soft=(0, 4), hard=(0, 60), headline=True)
+    swings: float = number(1, soft=(0, 4), hard=(0, 60), headline=True)
     """How stiff they are: how many times a second they would swing back to how they have grown; 0 hang loose."""
-    damping: float = number(0.4, soft=(0.02, 2), hard=(0, 10))
+    damping: float = number(0.6, soft=(0.02, 2), hard=(0, 10))
     """How soon they come to rest."""
     held: str = choice(ROOT, HELD)
     """Which ends stay where they have grown."""
@@ -103,10 +105,6 @@ def _across(ways):
     return one, np.cross(ways, one)
 
 
-def run_in(settings, moment):
-    return None if moment.loops else int(settings.early)
-
-
 def start(whole, rest, settings, matrix) -> State:
     """All as they have grown."""
     grown, _ = _grown(whole, rest, settings, matrix)
@@ -141,6 +139,7 @@ def advance(whole, rest, settings, matrix, moment, forces, links, state) -> Stat
             at = _kept_outside(at, links, settings, matrix)
         at = lengths_kept(np.where(fixed[..., None], there, at), lengths, weights, ROUNDS)
         velocity = (at - before) / seconds
+        velocity[:, 1:-1] += RUBBED * ((velocity[:, :-2] + velocity[:, 2:]) / 2 - velocity[:, 1:-1])
     return State(goal=goal, at=at, velocity=velocity)
 
 
@@ -170,10 +169,14 @@ def strands(state, settings, matrix) -> Mesh:
     state    where the strands have got to, in the world
     Returns  curves with `along`, `width`, `branch` (0, side strands 1), `seed` and `order`
     """
-    at = carried(state.at.reshape(-1, 3), np.linalg.pinv(matrix)).reshape(state.at.shape)
-    count, parts = at.shape[:2]
+    count, parts = state.at.shape[:2]
     if not count:
         return Mesh.empty()
+    # Between two states, strands are as long as they have grown.
+    weights = np.ones((count, parts))
+    weights[:, 0] = 0
+    at = lengths_kept(state.at, np.linalg.norm(np.diff(state.goal, axis=1), axis=2), weights)
+    at = carried(at.reshape(-1, 3), np.linalg.pinv(matrix)).reshape(at.shape)
     share = np.linspace(0, 1, parts)
     rows = [at]
     if settings.sides > 0:
@@ -252,6 +255,6 @@ KIND = Kind(
     "Strands, **{count}**, **{length}** long, stiff by **{swings}**, **{sides}** side strands each",
     estimate=estimate,
     advice=advice,
-    simulation=Simulation(start, advance, run_in, fixed=FIXED),
+    simulation=Simulation(start, advance, sway_run_in, sway_closing, fixed=FIXED),
     icon="strands",
 )

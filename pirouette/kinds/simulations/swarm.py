@@ -24,7 +24,7 @@ WAYS = ("outwards", "all ways", "along x", "along y", "along z")
 MOST = 400_000
 DEAD = np.float32(-1)
 # How many there are, and which, is decided once.
-FIXED = ("count", "over", "life", "life_chance", "early", "seed")
+FIXED = ("count", "over", "life", "life_chance", "early", "seed", "closes_by")
 STAYS, LIVES = "as it is", "as they live"
 
 
