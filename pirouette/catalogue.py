@@ -20,6 +20,7 @@ from .kinds.deformers import (
     relax,
     rule_points,
     shear,
+    smear,
     stretch,
     taper,
     tie,
@@ -61,7 +62,7 @@ MODULATORS = (shift.KIND, shuffle.KIND, drift.KIND, stagger.KIND, rule.KIND, aim
               keep_size.KIND, make_room.KIND, hide.KIND)  # fmt: skip
 DEFORMERS = (displace.KIND, twist.KIND, bend.KIND, taper.KIND, bulge.KIND, shear.KIND, stretch.KIND, wave.KIND,
              inflate.KIND, rule_points.KIND, relax.KIND, cling.KIND, follow.KIND, morph.KIND, tie.KIND,
-             burst.KIND, jiggle.KIND)  # fmt: skip
+             burst.KIND, jiggle.KIND, smear.KIND)  # fmt: skip
 BUILDERS = (subdivide.KIND, extrude.KIND, tube.KIND, ribbon.KIND, struts.KIND, web.KIND, shards.KIND, cut.KIND,
             meld.KIND, edges.KIND, trim.KIND, points.KIND, trail.KIND)  # fmt: skip
 SIMULATIONS = (swarm.KIND, strands.KIND)

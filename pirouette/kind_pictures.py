@@ -43,6 +43,7 @@ BEFORE = {
     "web": [BALL, {"id": "strewn", "kind": "scatter", "settings": {"count": 150}}],
     "struts": [{"id": "ball", "kind": "sphere", "settings": {"radius": 66, "rings": 8, "segments": 14}}],
     "extrude": [{"id": "ball", "kind": "sphere", "settings": {"radius": 56, "rings": 10, "segments": 18}}],
+    "smear": [{"id": "ball", "kind": "sphere", "settings": {"radius": 44, "rings": 64, "segments": 128}}],
     "shards": [BALL],
     "meld": [
         {"id": "ball", "kind": "sphere", "settings": {"radius": 34}},
@@ -68,6 +69,9 @@ SHOWN = {
     "whirl": {"strength": 260, "inwards": 0.3},
     "gravity": {"strength": 160},
     "drag": {"strength": 4},
+    "jiggle": {"swings": 1.6, "damping": 0.12},
+    "strands": {"count": 260, "length": 60, "parts": 20, "swings": 1.5},
+    "smear": {"length": 1.2, "begins_at": 5, "full_at": 200},
     "stick": {"to": "ball"},
     "path": {"points": 120},
     "others": {"figures": ["ball"]},
@@ -145,6 +149,7 @@ DRAWN_AS = {
     "points": {"id": "look", "kind": "dots", "settings": {"colour": "#f0a830", "size": 5}},
     "swarm": {"id": "look", "kind": "dots", "settings": {"colour": "#f0a830", "unit": "units", "by_width": True}},
     "trail": WAYS,
+    "strands": WAYS,
 }
 FACING = ("follow", "bolt", "lettering", "artwork", "circle", "polygon", "path", "wheel")
 # A wall of tiles that grow and redden where a field is.

@@ -46,6 +46,9 @@ ATTRIBUTES = {
         Attribute("life", 0, BLENDED, "how much of its life is over: 0 at birth, 1 at the end", (0, 1)),
         Attribute("velocity", 3, BLENDED, "which way and how fast it moves, in units per second"),
         Attribute("speed", 0, BLENDED, "how fast it moves, in units per second"),
+        Attribute("facing", 0, BLENDED, "how much it faces away from where it moves: 1 straight backwards", (0, 1)),
+        Attribute("spikes", 0, BLENDED, "how far a smear lets it stand out: 1 at the tip of a spike", (0, 1)),
+        Attribute("smear", 0, BLENDED, "how much it is drawn back by its own speed: 1 wholly", (0, 1)),
         Attribute("order", 0, BLENDED, "where it stands in the order: 0 for the first, 1 for the last", (0, 1)),
         Attribute(
             "inner", 0, NEAREST, "1 on faces that were inside before the shape was cut or broken, else 0", (0, 1)

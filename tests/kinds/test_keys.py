@@ -16,7 +16,7 @@ from tests.scenes import LIBRARY, clause, document, field, figure, formula, keye
 
 MOMENTS = (0, 11, 11.5, 45, 96)
 # What steps from frame to frame is made anew for each of them.
-FEW_MOMENTS = (0, 5.5, 11)
+FEW_MOMENTS = (0, 5.5)
 STEPS = catalogue.table(catalogue.STEPS)
 CLAUSES = catalogue.table(catalogue.CLAUSES)
 MOVED = {"position": [swing(0, 60), 0, 0], "rotation": [0, swing(0, 40), 0]}
