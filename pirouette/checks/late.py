@@ -51,7 +51,7 @@ def on_late_step(run, number, index, step, where):
     """Yield a note on a step that shows, or goes by, earlier times of what does not move."""
     settings = run.ev.resolve(step.settings, f"figures/{run.figure.name}/routine/{index} ({step.kind.id})")
     if "before" in step.kind.arguments and step.kind.id in SHOWS_EARLIER:
-        if _moves(run, index) or _place_moves(run):
+        if _moves(run, index) or _place_moves(run) or step.settings.references:
             return
         message = "nothing moves that it could show at earlier times"
         yield Note(run.figure.name, where, message, "time.still")

@@ -23,7 +23,7 @@ from .routines import Run
 # A state is kept on disk when so much work has gone into those since the last one.
 SECONDS_BETWEEN = 0.25
 # What settles repeats when no number differs by more than this share of the greatest, at most after so many loops.
-TOLERANCE = 1e-3
+TOLERANCE = 1e-4
 MOST_LOOPS = 4
 WAIT_SECONDS = 0.02
 
