@@ -29,6 +29,7 @@ from pirouette.render import render_light
 from .built import BUILT
 from .measure import line
 from .page import bench_drag, bench_play
+from .past import PAST
 
 ROOT = Path(__file__).resolve().parent.parent
 WIDTH, HEIGHT = 1920, 1080
@@ -391,6 +392,7 @@ BENCHES = {
     "start": bench_start,
     "delivery": bench_delivery,
     **BUILT,
+    **PAST,
     "drag": bench_drag,
     "play": bench_play,
 }

@@ -79,3 +79,16 @@ def test_kept_points_are_apart_and_no_other_would_fit():
     assert away.min() >= 5
     left_out = np.delete(points, kept, axis=0)
     assert np.linalg.norm(left_out[:, None] - chosen[None], axis=2).min(axis=1).max() < 5
+
+
+def test_hints_change_nothing_but_the_time():
+    rng = np.random.default_rng(8)
+    mesh = form("sphere", rings=12, segments=20)
+    tree = Tree(mesh.points, mesh.topology.triangles)
+    # Corners, middles of edges and places between: where several triangles are as near as each other.
+    ends = mesh.points[mesh.topology.edges]
+    queries = np.concatenate([mesh.points, ends.mean(axis=1), rng.normal(size=(300, 3)) * 60]).astype(np.float32)
+    plain = tree.closest(queries)
+    for hints in (np.zeros(len(queries)), rng.integers(0, len(tree.items), len(queries)), plain[0]):
+        for one, two in zip(plain, tree.closest(queries, hints), strict=True):
+            np.testing.assert_array_equal(one, two)

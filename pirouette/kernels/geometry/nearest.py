@@ -130,19 +130,30 @@ def _on_triangle(a, b, c, x, y, z, bary):
 
 
 @exact_kernel
-def _closest(queries, within, nearest, barys, distances):
+def _closest(queries, within, hints, nearest, barys, distances):
     points, items, order, boxes, first_leaf = within
     stack = np.empty(DEEPEST, I)
     bary = np.empty(3, D)
     for q in range(len(queries)):
         x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
         best = 1e300
+        if len(hints):
+            # What is no farther than an item that was near before is looked at; of several alike the lowest counts.
+            item = hints[q]
+            a, b = points[items[item, 0]], points[items[item, 1]]
+            if items.shape[1] == 2:
+                best = _on_segment(a, b, x, y, z, bary)
+            else:
+                best = _on_triangle(a, b, points[items[item, 2]], x, y, z, bary)
+            nearest[q] = item
+            for k in range(3):
+                barys[q, k] = bary[k]
         depth = 1
         stack[0] = 0
         while depth > 0:
             depth -= 1
             node = stack[depth]
-            if _box_distance(boxes[node], x, y, z) >= best:
+            if _box_distance(boxes[node], x, y, z) > best:
                 continue
             if node >= first_leaf:
                 leaf = node - first_leaf
@@ -334,18 +345,20 @@ class Tree:
     def _boxed(self) -> _Boxed:
         return _Boxed(self.points, self.items, self.order, self.boxes, self.first_leaf)
 
-    def closest(self, queries) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    def closest(self, queries, hints=None) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Return for (Q, 3) points the nearest item (Q,), its barycentrics (Q, 3) float64 and the distance (Q,).
 
-        Raises ValueError if there are no items
+        hints   (Q,) items that are near, which make it faster and nothing else
+        Raises  ValueError if there are no items
         """
         if not len(self.items):
             raise ValueError("there is nothing to be near to")
         queries = frozen(queries)
         nearest = np.zeros(len(queries), np.int32)
         barys, distances = np.empty((len(queries), 3)), np.empty(len(queries))
+        known = frozen(np.zeros(0) if hints is None else hints, np.int32)
         in_slices(
-            lambda a, b: _closest(queries[a:b], self._boxed, nearest[a:b], barys[a:b], distances[a:b]),
+            lambda a, b: _closest(queries[a:b], self._boxed, known[a:b], nearest[a:b], barys[a:b], distances[a:b]),
             len(queries),
             2048,
         )

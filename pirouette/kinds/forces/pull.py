@@ -47,7 +47,7 @@ def pull(places, weights, settings, links) -> np.ndarray:
 def nearest_places(link, places) -> np.ndarray:
     """Return the (N, 3) float32 places of a figure's faces, its curves, or else its points, nearest to others."""
     if len(link.tree.items):
-        item, barys, _ = link.tree.closest(places)
+        item, barys, _ = link.closest(places)
         return link.tree.places(item, barys)
     away = ((places[:, None] - link.mesh.points[None]) ** 2).sum(axis=2)
     return link.mesh.points[away.argmin(axis=1)]

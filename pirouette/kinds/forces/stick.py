@@ -27,7 +27,7 @@ def stick(places, velocity, weights, settings, links):
     if "to" not in links or not len(links["to"].tree.items) or not len(places):
         return places, velocity
     tree = links["to"].tree
-    item, barys, distance = tree.closest(places)
+    item, barys, distance = links["to"].closest(places)
     normals = _normals(links["to"], item, barys)
     firm = weights * _near(distance, settings)
     goal = tree.places(item, barys) + normals * np.float32(settings.off)
