@@ -62,11 +62,14 @@ def moved(places, velocity, attributes, forces, links, settings, fps):
     seconds = np.float32(1.0 / (fps * count))
     places = forces.carry(places, velocity, attributes)
     stuck = np.zeros(len(places), bool)
-    for _ in range(count):
+    for part in range(count):
         velocity = velocity + forces.push(places, velocity, attributes) * seconds
         velocity = velocity * np.exp(-forces.slow(places, velocity, attributes) * seconds)[:, None]
         velocity[stuck] = 0
-        places, velocity = forces.hold(places + velocity * seconds, velocity, attributes)
+        places = places + velocity * seconds
+        if part == count - 1:
+            # Once a frame: what holds looks for the nearest place of each point, which is what takes longest.
+            places, velocity = forces.hold(places, velocity, attributes)
         met, places, velocity = meet(places, velocity, links, settings)
         if settings.meeting == STICK:
             stuck |= met

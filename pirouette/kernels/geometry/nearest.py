@@ -15,6 +15,7 @@ from ..types import D, I
 
 LEAF = 4
 DEEPEST = 64
+SLICE = 256
 
 
 class _Boxed(NamedTuple):
@@ -360,7 +361,7 @@ class Tree:
         in_slices(
             lambda a, b: _closest(queries[a:b], self._boxed, known[a:b], nearest[a:b], barys[a:b], distances[a:b]),
             len(queries),
-            2048,
+            SLICE,
         )
         return nearest, barys, distances
 

@@ -81,9 +81,9 @@ export class Fields {
           .prepend(choiceValue(store, `${base}/clauses/${k}/joining/join`, join, "joined by", join.default), " ");
       return element;
     });
-    const users = [...listsOf(store.document)].flatMap(({ family, items, thing }) =>
+    const lists = [...listsOf(store.document)].filter(({ family }) => family !== "clauses");
+    const users = lists.flatMap(({ items, thing }) =>
       items
-        .filter((item) => family !== "clauses")
         .filter((item) => item.only_where === field.id || Object.values(item.settings ?? {}).includes(field.id))
         .map((item) => `${thing.name} · ${item.kind.replaceAll("_", " ")}`),
     );
