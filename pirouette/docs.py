@@ -9,6 +9,8 @@ TITLES = {
     "modulate": "Modulators",
     "deform": "Deformers",
     "build": "Builders",
+    "simulate": "Simulations",
+    "force": "Forces under a step of a simulation, or under a jiggle",
     "clause": "Clauses of fields",
     "finish": "Finishes",
     "look": "Looks",

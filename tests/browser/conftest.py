@@ -48,11 +48,11 @@ class Studio:
         self.environment.pop("DJANGO_SETTINGS_MODULE", None)
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
-        # As script/server does it: no page waits for kernels that are compiled for another one.
-        self.start("start", seconds=400)
+        # As script/server does it, but for pictures of all scenes; kernels are compiled before the tests begin.
+        self.start("start", "--undrawn", seconds=400)
 
-    def start(self, command="serve", seconds=60):
-        command = [sys.executable, "manage.py", command, "--port", str(self.port)]
+    def start(self, *command, seconds=60):
+        command = [sys.executable, "manage.py", *(command or ("serve",)), "--port", str(self.port)]
         self.process = subprocess.Popen(command, cwd=ROOT, env=self.environment, start_new_session=True)
         deadline = time.monotonic() + seconds
         while time.monotonic() < deadline:

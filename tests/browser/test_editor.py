@@ -3,7 +3,7 @@
 import pytest
 
 from tests.browser.conftest import boxes, until
-from tests.scenes import clause, document, field, figure, keyed, step, swing
+from tests.scenes import clause, document, field, figure, keyed, look, step, swing
 
 pytestmark = pytest.mark.browser
 
@@ -306,7 +306,7 @@ def test_steps_are_found_by_looking_and_by_their_words(editor):
     page.get_by_role("button", name="Ball", exact=True).click()
     page.get_by_role("button", name="step", exact=True).click()
     groups = page.locator("#finder .found-group").all_inner_texts()
-    assert [group.lower() for group in groups] == ["repeat", "modulate", "deform", "build"]
+    assert [group.lower() for group in groups] == ["repeat", "modulate", "deform", "build", "simulate"]
     page.locator("#finder li[aria-selected=true] .strip img").wait_for()
     until(page, "document.querySelector('#finder li[aria-selected=true] img').naturalWidth === 1536")
     chosen = page.locator("#finder li[aria-selected=true] .found-title")
@@ -405,3 +405,39 @@ def test_everything_is_reached_by_keyboard_alone(editor):
         )
     for wanted in ("undo", "render", "tab-figures", "canvas", "dial-ring", RADIUS, ANGLE):
         assert wanted in seen or wanted == "undo", wanted
+
+
+def test_forces_are_lines_under_their_step_added_limited_ordered_and_removed(editor):
+    raw = document(
+        figure(step("sphere"), step("swarm", count=20, life=12), looks=[look("dots")], name="Seeds"),
+        fields=[field("Left", clause("between", start=-100, end=0))],
+    )
+    raw["clock"]["frames"] = 24
+    page = editor(raw)
+    page.get_by_role("button", name="Seeds", exact=True).click()
+    for words in ("turbulence", "slow points"):
+        page.get_by_role("button", name="force", exact=True).click()
+        page.keyboard.type(words)
+        page.keyboard.press("Enter")
+    forces = lambda: page.saved()["figures"][0]["routine"][1]["forces"]  # noqa: E731
+    assert [one["kind"] for one in forces()] == ["gust", "drag"]
+    assert page.locator(".forces .line").count() == 2
+    page.locator("#only-where").select_option("left")
+    assert forces()[1]["only_where"] == "left"
+    assert "only where Left" in page.locator(".forces .line").nth(1).inner_text()
+    # Moved up by the keyboard, and what it is pushed by is another picture at once.
+    shown = page.evaluate("pirouette.viewport.header.drawables.map((one) => one.key ?? one.points).join()")
+    page.locator(".forces .line").nth(1).locator(".line-icon").focus()
+    page.keyboard.press("Alt+ArrowUp")
+    assert [one["kind"] for one in forces()] == ["drag", "gust"]
+    page.locator(".forces .line").nth(1).locator(".line-icon").click()
+    assert forces()[1]["on"] is False
+    until(page, "!pirouette.store.sending")
+    assert shown != page.evaluate("pirouette.viewport.header.drawables.map((one) => one.key ?? one.points).join()")
+    page.locator(".forces .line").nth(0).locator(".line-open").click()
+    page.locator("#details").get_by_role("button", name="Remove").click()
+    assert [one["kind"] for one in forces()] == ["gust"]
+    # On the button that adds one, Delete takes nothing away.
+    page.get_by_role("button", name="force", exact=True).focus()
+    page.keyboard.press("Delete")
+    assert len(page.saved()["figures"][0]["routine"]) == 2

@@ -261,7 +261,7 @@ def test_checks_tell_lanes_seam_and_notes(client):
 
 def test_the_catalogue_is_served(client):
     found = client.get("/api/catalogue").json()
-    assert {"steps", "clauses", "finishes", "looks", "lights", "things", "formulas"} == set(found)
+    assert {"steps", "forces", "clauses", "finishes", "looks", "lights", "things", "formulas"} == set(found)
 
 
 def test_the_api_documents_itself(client):

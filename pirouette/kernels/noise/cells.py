@@ -9,8 +9,8 @@ import numpy as np
 from ..bits import bits, mix, times
 from ..compile import bare_kernel, flat_rows, frozen, frozen_rows, kernel
 from ..threads import in_slices
-from ..types import TWO, F, I, U
-from .gradient import PHASE_BITS, PRIME_T, PRIME_X, PRIME_Y, PRIME_Z, salts_of, walk_of
+from ..types import F, I, U
+from .gradient import PRIME_X, PRIME_Y, PRIME_Z, ring_walk, salts_of, walk_of
 
 PLACE_BITS = F(1.0 / 1023.0)
 FAR = F(64.0)
@@ -25,19 +25,6 @@ def _gap(a, b, t, x, y, z):
     py = (bits(a, 10, 10) + (bits(b, 10, 10) - bits(a, 10, 10)) * t) * PLACE_BITS - y
     pz = (bits(a, 22, 10) + (bits(b, 22, 10) - bits(a, 22, 10)) * t) * PLACE_BITS - z
     return px * px + py * py + pz * pz
-
-
-@bare_kernel
-def _ring(h, time, few, share, limit):
-    """The hashes of the two stations that a cell is between on its ring, and how far it is from the first, 0..1."""
-    ring = I(few + I(bits(h, 0, 12) * PHASE_BITS < share))
-    way = time * F(min(ring, limit)) + bits(h, 12, 12) * PHASE_BITS
-    step = I(np.floor(way))
-    t = way - F(step)
-    first = I(step - (ring if step >= ring else I(0)))
-    second = I(first + I(1))
-    second = I(0) if second >= ring else second
-    return mix(U(h + times(U(first), PRIME_T))), mix(U(h + times(U(second), PRIME_T))), t * t * (F(3.0) - TWO * t)
 
 
 @kernel
@@ -67,7 +54,7 @@ def _cells(points, inv_size, offset, salt, walk, moves, nearest, second, own):
             after[i] = FAR
             h = mix(U(hx[i] ^ hy[i] ^ hz[i] ^ salt))
             if moves:
-                a, b, t = _ring(h, time, few, share, limit)
+                a, b, t = ring_walk(h, time, few, share, limit)
                 cell[i] = (bits(a, 0, 10) + (bits(b, 0, 10) - bits(a, 0, 10)) * t) * PLACE_BITS
             else:
                 cell[i] = bits(h, 0, 10) * PLACE_BITS
@@ -78,7 +65,7 @@ def _cells(points, inv_size, offset, salt, walk, moves, nearest, second, own):
             if moves:
                 for i in range(count):
                     h = mix(U(U(hx[i] + px) ^ U(hy[i] + py) ^ U(hz[i] + pz) ^ salt))
-                    a, b, t = _ring(h, time, few, share, limit)
+                    a, b, t = ring_walk(h, time, few, share, limit)
                     square = _gap(a, b, t, x[i] - ox, y[i] - oy, z[i] - oz)
                     after[i] = min(after[i], max(best[i], square))
                     best[i] = min(best[i], square)

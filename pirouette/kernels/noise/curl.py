@@ -6,11 +6,11 @@ a noise as a flow; I. Quilez, "Gradient noise derivatives" (2017), for the slope
 
 import numpy as np
 
-from ..bits import bits, mix, times
+from ..bits import bits, mix
 from ..compile import bare_kernel, flat_rows, frozen, frozen_rows, kernel
 from ..threads import in_slices
-from ..types import ONE, TWO, F, I, U
-from .gradient import PHASE_BITS, PRIME_T, TENTH_BITS, cell, fade, pattern_of, salts_of, walk_of
+from ..types import ONE, TWO, F, U
+from .gradient import TENTH_BITS, cell, fade, pattern_of, ring_walk, salts_of, walk_of
 
 # Makes the usual lengths a little below 1.
 SCALE = F(0.84)
@@ -21,17 +21,7 @@ SLICE = 1024
 @bare_kernel
 def _corner(corner, time, few, share, limit, dx, dy, dz):
     """The gradient of a lattice corner, which walks round its ring, see gradient.py, and the noise's value there."""
-    h = mix(corner)
-    ring = I(few + I(bits(h, 0, 12) * PHASE_BITS < share))
-    way = time * F(min(ring, limit)) + bits(h, 12, 12) * PHASE_BITS
-    step = I(np.floor(way))
-    t = way - F(step)
-    first = I(step - (ring if step >= ring else I(0)))
-    second = I(first + I(1))
-    second = I(0) if second >= ring else second
-    t = t * t * (F(3.0) - TWO * t)
-    a = mix(U(h + times(U(first), PRIME_T)))
-    b = mix(U(h + times(U(second), PRIME_T)))
+    a, b, t = ring_walk(mix(corner), time, few, share, limit)
     x = (bits(a, 0, 10) + (bits(b, 0, 10) - bits(a, 0, 10)) * t) * TENTH_BITS - ONE
     y = (bits(a, 10, 10) + (bits(b, 10, 10) - bits(a, 10, 10)) * t) * TENTH_BITS - ONE
     z = (bits(a, 22, 10) + (bits(b, 22, 10) - bits(a, 22, 10)) * t) * TENTH_BITS - ONE

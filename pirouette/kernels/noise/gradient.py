@@ -14,7 +14,7 @@ import numpy as np
 from ..bits import bits, mix, times
 from ..compile import bare_kernel, flat_rows, frozen, frozen_rows, kernel
 from ..threads import in_slices
-from ..types import ONE, F, I, U
+from ..types import ONE, TWO, F, I, U
 
 FADE_6 = F(6.0)
 FADE_15 = F(15.0)
@@ -43,7 +43,7 @@ class _Pattern(NamedTuple):
 
 
 class _Walk(NamedTuple):
-    """How far gradients have walked; see `_moving_slope`."""
+    """How far gradients have walked; see `ring_walk`."""
 
     time: np.float32
     few: np.int32
@@ -140,24 +140,27 @@ def _still_vectors(points, pattern, out):
         amplitude *= gain
 
 
-@kernel
-def _moving_slope(corner, time, few, share, limit, dx, dy, dz):
-    """The slope of a corner whose gradient walks round its own ring of `few` or `few + 1` gradients.
+@bare_kernel
+def ring_walk(h, time, few, share, limit):
+    """The hashes of the two stations that a corner is between on its ring, of `few` or one more, and how far it is.
 
-    A ring of `limit` gradients never closes: then time is the number of gradients walked already.
+    A ring of `limit` stations never closes: then time is the number of stations passed already.
     """
-    h = mix(corner)
     ring = I(few + I(bits(h, 0, 12) * PHASE_BITS < share))
-    walk = time * F(min(ring, limit)) + bits(h, 12, 12) * PHASE_BITS
-    step = I(np.floor(walk))
-    t = walk - F(step)
+    way = time * F(min(ring, limit)) + bits(h, 12, 12) * PHASE_BITS
+    step = I(np.floor(way))
+    t = way - F(step)
     first = I(step - (ring if step >= ring else I(0)))
     second = I(first + I(1))
     second = I(0) if second >= ring else second
-    t = t * t * (F(3.0) - F(2.0) * t)
-    a = _slope(mix(U(h + times(U(first), PRIME_T))), dx, dy, dz)
-    b = _slope(mix(U(h + times(U(second), PRIME_T))), dx, dy, dz)
-    return _lerp(a, b, t)
+    return mix(U(h + times(U(first), PRIME_T))), mix(U(h + times(U(second), PRIME_T))), t * t * (F(3.0) - TWO * t)
+
+
+@kernel
+def _moving_slope(corner, time, few, share, limit, dx, dy, dz):
+    """The slope of a corner whose gradient walks round its own ring."""
+    a, b, t = ring_walk(mix(corner), time, few, share, limit)
+    return _lerp(_slope(a, dx, dy, dz), _slope(b, dx, dy, dz), t)
 
 
 @kernel

@@ -11,9 +11,13 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser):
         Serve().add_arguments(parser)
+        parser.add_argument(
+            "--undrawn", action="store_true", help="compile and draw nothing beforehand: pages wait for what they show"
+        )
 
-    def handle(self, *args, port, workers, computing, **options):
+    def handle(self, *args, port, workers, computing, undrawn, **options):
         call_command("migrate", verbosity=0)
         call_command("load_demo", stdout=self.stdout)
-        call_command("warm")
+        if not undrawn:
+            call_command("warm")
         call_command("serve", port=port, workers=workers, computing=computing, stdout=self.stdout)
