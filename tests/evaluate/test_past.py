@@ -43,9 +43,9 @@ class Counted:
         self.frames = 0
         simulation = lag.KIND.simulation
 
-        def advance(copies, settings, state):
+        def advance(copies, settings, state, moment):
             self.frames += 1
-            return simulation.advance(copies, settings, state)
+            return simulation.advance(copies, settings, state, moment)
 
         counting = replace(lag.KIND, simulation=replace(simulation, advance=advance))
         others = tuple(counting if kind.id == "lag" else kind for kind in catalogue.STEPS)
