@@ -415,7 +415,7 @@ def test_forces_are_lines_under_their_step_added_limited_ordered_and_removed(edi
     raw["clock"]["frames"] = 24
     page = editor(raw)
     page.get_by_role("button", name="Seeds", exact=True).click()
-    for words in ("turbulence", "slow points"):
+    for words in ("gust", "drag"):
         page.get_by_role("button", name="force", exact=True).click()
         page.keyboard.type(words)
         page.keyboard.press("Enter")
