@@ -14,11 +14,16 @@ BOUNCE, SLIDE, STICK = MEETINGS = ("bounce", "slide", "stick")
 OUTSIDE = 1e-3
 
 
-class MeetingSettings(Settings):
+class ObstacleSettings(Settings):
     """Settings of what may meet figures on its way."""
 
     meets: list = references("figures")
     """The closed figures that it cannot enter."""
+
+
+class MeetingSettings(ObstacleSettings):
+    """Settings of what may do one thing or another there."""
+
     meeting: str = only_if(choice(BOUNCE, MEETINGS), meets=("chosen",))
     """What it does there."""
     bounce: float = only_if(number(0.5, soft=(0, 1), hard=(0, 1)), meets=("chosen",), meeting=(BOUNCE,))
@@ -70,7 +75,7 @@ def moved(places, velocity, attributes, forces, links, settings, fps):
         if part == count - 1:
             # Once a frame: what holds looks for the nearest place of each point, which is what takes longest.
             places, velocity = forces.hold(places, velocity, attributes)
-        met, places, velocity = meet(places, velocity, links, settings)
+        met, places, velocity = meet(places, velocity, links, settings.meeting, settings.bounce)
         if settings.meeting == STICK:
             stuck |= met
     return places, velocity, stuck
@@ -81,7 +86,7 @@ def parts_of(fps) -> int:
     return max(1, int(np.ceil(1 / (fps * LONGEST_PART) - 1e-9)))
 
 
-def meet(places, velocity, links, settings):
+def meet(places, velocity, links, meeting=STICK, bounce=0.0):
     """Return which points have come into a figure, and all places and velocities with these set outside again."""
     met = np.zeros(len(places), bool)
     for name, link in links.items():
@@ -100,9 +105,9 @@ def meet(places, velocity, links, settings):
         places, velocity = places.copy(), velocity.copy()
         places[inside] = skin + normals * np.float32(OUTSIDE)
         into = np.minimum((velocity[inside] * normals).sum(axis=1), 0)[:, None]
-        if settings.meeting == BOUNCE:
-            velocity[inside] -= normals * into * np.float32(1 + settings.bounce)
-        elif settings.meeting == SLIDE:
+        if meeting == BOUNCE:
+            velocity[inside] -= normals * into * np.float32(1 + bounce)
+        elif meeting == SLIDE:
             velocity[inside] -= normals * into
         else:
             velocity[inside] = 0

@@ -46,12 +46,9 @@ class Checkpoints:
                 path.unlink()
             return None
 
-    def has(self, key: str) -> bool:
-        return self._path(key).exists()
-
     def save(self, key: str, state: State) -> None:
         """Keep a state; a full disk is no fault, as states can be computed again."""
-        if state.own_bytes > self.limit * LEFT or self.has(key):
+        if state.own_bytes > self.limit * LEFT or self._path(key).exists():
             return
         draft = None
         try:
@@ -64,11 +61,6 @@ class Checkpoints:
                 draft.unlink(missing_ok=True)
             return
         self._written(state.own_bytes)
-
-    def clear(self) -> None:
-        for path in self.folder.iterdir():
-            with contextlib.suppress(OSError):
-                path.unlink()
 
     def _path(self, key):
         return self.folder / f"{key}{SUFFIX}"

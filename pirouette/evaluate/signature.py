@@ -39,8 +39,10 @@ class Signatures:
         """What a step's result follows from beside the steps above it."""
         step = figure.routine[index]
         forces = [force for force in step.forces if force.on]
-        asks_where = {"matrix", "before"} & set(step.kind.arguments)
-        lives_in_world = step.only_where or step.settings.references or asks_where or forces
+        lives_in_world = any(
+            line.only_where or line.settings.references or {"matrix", "before"} & set(line.kind.all_arguments)
+            for line in (step, *forces)
+        )
         return (
             *self._line(step),
             self.place(figure.id) if lives_in_world else None,

@@ -13,23 +13,19 @@ MOST_BETWEEN = 4
 def same_points(now, then, frames: float) -> np.ndarray:
     """Return for each of N points which one it was so many frames before, (N,), -1 where it was not there yet.
 
-    now, then  (number of points, attributes) of both times. Those with a `seed` and an `age` are known by these; else
-               by their place in the order
+    now, then  the attributes of points at both times, a `seed` and an `age` among them, by which they are known
     """
-    (count, carried), (earlier, carried_then) = now, then
-    if not {"seed", "age"} <= set(carried) or not {"seed", "age"} <= set(carried_then):
-        return np.where(np.arange(count) < earlier, np.arange(count), -1)
-    if not earlier:
-        return np.full(count, -1)
-    age = carried["age"].astype(np.float64) - frames
+    if not len(then["seed"]):
+        return np.full(len(now["seed"]), -1)
+    age = now["age"].astype(np.float64) - frames
     # Sorted by both, as two numbers in one: no age is so great.
     far = 1e6
-    names = carried_then["seed"].astype(np.float64) * far + carried_then["age"]
+    names = then["seed"].astype(np.float64) * far + then["age"]
     order = np.argsort(names, kind="stable")
-    sought = carried["seed"].astype(np.float64) * far + age
+    sought = now["seed"].astype(np.float64) * far + age
     after = np.searchsorted(names[order], sought - 0.5)
-    found = order[np.minimum(after, earlier - 1)]
-    is_same = (after < earlier) & (np.abs(names[found] - sought) < 0.5) & (age > -1e-3)
+    found = order[np.minimum(after, len(names) - 1)]
+    is_same = (after < len(names)) & (np.abs(names[found] - sought) < 0.5) & (age > -1e-3)
     return np.where(is_same, found, -1)
 
 

@@ -106,6 +106,11 @@ class Kind:
         return tuple(dict.fromkeys((*arguments_of(self.function), *arguments_of(self.moves_copies))))
 
     @cached_property
+    def all_arguments(self) -> tuple[str, ...]:
+        """Those of its simulation, too."""
+        return (*self.arguments, *(self.simulation.arguments if self.simulation else ()))
+
+    @cached_property
     def takes_forces(self) -> bool:
         """True if forces may stand under a step of this kind."""
         return self.simulation is not None and "forces" in self.simulation.arguments

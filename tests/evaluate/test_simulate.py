@@ -219,8 +219,6 @@ def test_two_who_ask_for_the_same_stretch_compute_it_once(steps):
     for thread in threads:
         thread.join()
     assert len(set(found)) == 1
-    # Trails look six frames back, and each state is made once.
-    assert len(steps) == len(set(steps)) + (len(steps) - len(set(steps)))
     assert len(steps) <= 20 + 20 + 1
 
 
@@ -288,3 +286,15 @@ def test_a_loop_left_open_is_named_with_a_mend_that_closes_it(kind, faulty, mend
     assert kind in found.cause
     mended_raw = jsonpatch.apply_patch(raw, list(found.patch))
     assert measure_seam(read_scene(mended_raw)).state == "closed"
+
+
+@pytest.mark.parametrize("more", [None, force("gravity")])
+def test_where_a_swarm_is_matters_to_those_forces_alone_that_live_in_the_world(steps, more):
+    raw, memo = swarms(), Memo()
+    if more:
+        raw["figures"][0]["routine"][1]["forces"].append(more)
+    seen(read_scene(raw), 10, memo)
+    before = len(steps)
+    raw["figures"][0]["place"] = {"rotation": [0, 0, 90]}
+    seen(read_scene(raw), 10, memo)
+    assert (len(steps) > before) == (more is not None)

@@ -85,7 +85,7 @@ def _ways(shape, weights_at, settings, moment, before) -> Mesh:
         if settings.stays_in == "the world" and not settings.of:
             at = carried(at, then.matrix)
         # Without names of their own, points are known by their place in the order of all.
-        same = same_points((now, known), (len(at), carried_then), frames) if has_ages else _by_order(chosen, len(at))
+        same = same_points(known, carried_then, frames) if has_ages else np.where(chosen < len(at), chosen, -1)
         found = np.full((now, 3), np.nan)
         is_there = same >= 0
         found[is_there] = at[same[is_there]]
@@ -98,10 +98,6 @@ def _ways(shape, weights_at, settings, moment, before) -> Mesh:
             velocity[is_there] = carried_then["velocity"][same[is_there]]
         times.append((frames, found, None))
     return ways(times, whole_loop and not has_ages, settings.spacing)
-
-
-def _by_order(chosen, count):
-    return np.where(chosen < count, chosen, -1)
 
 
 def _times(settings, moment, known) -> np.ndarray:

@@ -60,6 +60,10 @@ def advance(places, rest, shape, settings, matrix, moment, forces, state) -> Sta
         if joined is not None:
             share = 1 - (1 - min(settings.holds_together, 0.999)) ** (seconds * SHARED_PARTS)
             at, velocity = there + _shared(at - there, joined, share), _shared(velocity, joined, share)
+    local, speed = carried(at, back).astype(np.float32), turned_back(velocity, matrix).astype(np.float32)
+    held, slid = forces.hold(local, speed, {})
+    if held is not local:
+        at, velocity = carried(held.astype(np.float64), matrix), slid.astype(np.float64) @ matrix[:3, :3].T
     return State(goal=goal, at=at, velocity=velocity)
 
 
@@ -91,12 +95,8 @@ def _brought(places, weights, state, matrix):
     """(N, 3) float32 places between where points would be and where the springs have brought them."""
     if len(state.at) != len(places):
         return np.asarray(places, np.float32)
-    swung = carried(state.at - state.goal, _turn_back(matrix))
+    swung = turned_back(state.at - state.goal, matrix)
     return (places + swung * np.asarray(weights, np.float64)[:, None]).astype(np.float32)
-
-
-def _turn_back(matrix):
-    return np.hstack([np.linalg.pinv(matrix[:3, :3]), np.zeros((3, 1))])
 
 
 def jiggle(points, weights, state, matrix) -> np.ndarray:
@@ -109,7 +109,7 @@ def jiggle(points, weights, state, matrix) -> np.ndarray:
     return _brought(points, weights, state, matrix)
 
 
-def jiggle_copies(copies, weights, state, matrix, moment) -> Copies:
+def jiggle_copies(copies, weights, state, matrix) -> Copies:
     """The same with copies as a whole."""
     velocity = turned_back(state.velocity, matrix) if len(state.at) == copies.count else np.zeros_like(copies.position)
     attributes = copies.at_copies.with_(velocity=velocity, speed=np.linalg.norm(velocity, axis=1))

@@ -4,7 +4,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from ...craft.motion import MeetingSettings, SwaySettings, meet, parts_of, sway_closing, sway_run_in
+from ...craft.motion import ObstacleSettings, SwaySettings, meet, parts_of, sway_closing, sway_run_in
 from ...craft.springs import sprung
 from ...data import Mesh
 from ...data.attribute import Attributes
@@ -25,7 +25,7 @@ FIXED = ("count", "parts", "seed", "early", "closes_by")
 RUBBED = 0.15
 
 
-class StrandsSettings(MeetingSettings, SwaySettings):
+class StrandsSettings(ObstacleSettings, SwaySettings):
     count: int = integer(60, soft=(1, 400), hard=(1, 5000), headline=True)
     """How many strands grow."""
     on: str = choice("its surface", tuple(ON))
@@ -136,31 +136,38 @@ def advance(whole, rest, settings, matrix, moment, forces, links, state) -> Stat
             at = at + velocity * seconds
         at = np.where(fixed[..., None], there, at)
         if part == parts - 1:
-            at = _kept_outside(at, links, settings, matrix)
+            at = _held_and_outside(at, velocity, forces, links, matrix)
         at = lengths_kept(np.where(fixed[..., None], there, at), lengths, weights, ROUNDS)
         velocity = (at - before) / seconds
         velocity[:, 1:-1] += RUBBED * ((velocity[:, :-2] + velocity[:, 2:]) / 2 - velocity[:, 1:-1])
     return State(goal=goal, at=at, velocity=velocity)
 
 
-def _forces_at(at, velocity, forces, matrix):
-    """What forces do to strands in the world: (N, P, 3) pushes and (N, P) rates of decay."""
+def _in_figure(at, velocity, matrix):
+    """Places and speeds of strands in the figure's space, as rows, and what their points carry."""
     local = carried(at.reshape(-1, 3), np.linalg.pinv(matrix)).astype(np.float32)
     speed = turned_back(velocity.reshape(-1, 3), matrix).astype(np.float32)
     along = np.tile(np.linspace(0, 1, at.shape[1], dtype=np.float32), len(at))
-    carries = Attributes(along=along, velocity=speed, speed=np.linalg.norm(speed, axis=1))
+    return local, speed, Attributes(along=along, velocity=speed, speed=np.linalg.norm(speed, axis=1))
+
+
+def _forces_at(at, velocity, forces, matrix):
+    """What forces do to strands in the world: (N, P, 3) pushes and (N, P) rates of decay."""
+    local, speed, carries = _in_figure(at, velocity, matrix)
     push = forces.push(local, speed, carries).astype(np.float64) @ matrix[:3, :3].T
     return push.reshape(at.shape), forces.slow(local, speed, carries).astype(np.float64).reshape(at.shape[:2])
 
 
-def _kept_outside(at, links, settings, matrix):
-    if not any(name.startswith("meets/") for name in links):
-        return at
-    local = carried(at.reshape(-1, 3), np.linalg.pinv(matrix)).astype(np.float32)
-    met, outside, _ = meet(local, np.zeros_like(local), links, settings)
-    moved = at.reshape(-1, 3).copy()
-    moved[met] = carried(outside[met].astype(np.float64), matrix)
-    return moved.reshape(at.shape)
+def _held_and_outside(at, velocity, forces, links, matrix):
+    """Strands in the world where forces that hold let them be, and outside of what they meet."""
+    local, speed, carries = _in_figure(at, velocity, matrix)
+    places, _ = forces.hold(local, speed, carries)
+    _, places, _ = meet(places, np.zeros_like(places), links)
+    moved = (places != local).any(axis=1)
+    rows = at.reshape(-1, 3).copy()
+    # What nothing touches stays as exact as it is.
+    rows[moved] = carried(places[moved].astype(np.float64), matrix)
+    return rows.reshape(at.shape)
 
 
 def strands(state, settings, matrix) -> Mesh:

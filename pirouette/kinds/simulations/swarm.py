@@ -72,13 +72,14 @@ class _Chances(NamedTuple):
     life: np.ndarray  # (N,) 0..1
     speed: np.ndarray  # (N,) 0..1
     keeps: np.ndarray  # (N,) 0..1, against the field's weight at birth
+    spread: np.ndarray  # (N,) 0..1, how far from its way it goes
     stray: np.ndarray  # (N, 3) of a normal distribution
 
 
 @lru_cache(maxsize=16)
 def _chances(seed: int, count: int) -> _Chances:
     rng = np.random.default_rng([seed, 53])
-    numbers = rng.random((4, count), np.float32)
+    numbers = rng.random((5, count), np.float32)
     return _Chances(*numbers, rng.standard_normal((count, 3), np.float32))
 
 
@@ -212,7 +213,7 @@ def _first_velocity(settings, chances, born, normals):
         way[:, "xyz".index(settings.way[-1])] = 1
     # Straying is even over the cap: the cosine of the angle is.
     across = unit_rows(np.cross(way, stray))
-    cosine = 1 - (1 - np.cos(np.radians(settings.spread))) * chances.keeps[born][:, None]
+    cosine = 1 - (1 - np.cos(np.radians(settings.spread))) * chances.spread[born][:, None]
     way = way * cosine + across * np.sqrt(np.maximum(1 - cosine * cosine, 0))
     speed = settings.speed * (1 - settings.speed_chance * chances.speed[born])
     return (way * speed[:, None]).astype(np.float32)
@@ -252,7 +253,7 @@ def _attributes(settings, moment, state, rows, spans):
     )
 
 
-def swarm(copies, settings, state, moment, forces, matrix) -> Mesh | Copies:
+def swarm(copies, settings, state, moment, forces) -> Mesh | Copies:
     """Let points be born on a shape, move under forces, and die.
 
     copies   what points are born of, where each copy is one

@@ -146,7 +146,8 @@ export class Details {
     return Object.entries(setting.only_if).every(([name, values]) => {
       const other = settings.find((one) => one.name === name);
       const value = this.store.valueAt(`${base}/${name}`) ?? other.default;
-      return values.includes(value) || (values.includes("chosen") && value !== null);
+      const isChosen = Array.isArray(value) ? value.length > 0 : value !== null;
+      return values.includes(value) || (values.includes("chosen") && isChosen);
     });
   }
 
