@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from scipy.optimize import brentq
 
+from pirouette.checks import notes_of
 from pirouette.craft.springs import sprung
 from pirouette.document import read_scene
 from pirouette.evaluate import Evaluator, Memo
@@ -169,15 +170,20 @@ def test_strands_go_with_their_form_and_need_faces():
     assert (tips[:, 0] < first[:, 0] - 3).mean() > 0.8
 
 
-@pytest.mark.parametrize("kind", ["strands", "jiggle"])
-def test_what_sways_is_held_to_a_figure_too(kind):
+def test_what_jiggles_is_held_to_a_figure_and_strands_say_that_they_cannot_be():
     ball = figure(step("sphere", radius=40, rings=48, segments=96), name="Ball", visible="hidden")
-    blown = force("gust", strength=800, size=20), force("stick", to="ball", off=2)
-    swaying = pushed(kind, *blown, **({"count": 20, "parts": 12, "length": 30} if kind == "strands" else {}))
-    scene = once(figure(step("sphere", radius=40, rings=24, segments=48), swaying), ball)
-    shape = Evaluator(scene, 20, Memo()).shape_of(scene.figures[0])
-    away = np.abs(np.linalg.norm(shape.points, axis=1) - 42)
-    # Strands keep their length first, so they are a little off.
-    assert away.max() < (2.5 if kind == "strands" else 0.2)
-    free = once(figure(step("sphere", radius=40, rings=24, segments=48), {**swaying, "forces": swaying["forces"][:1]}))
+    form, held = step("sphere", radius=40, rings=24, segments=48), force("stick", to="ball", off=2)
+    blown = force("gust", strength=800, size=20)
+    scene = once(figure(form, pushed("jiggle", blown, held)), ball)
+    assert np.abs(np.linalg.norm(points_at(scene, 20), axis=1) - 42).max() < 0.2
+    free = once(figure(form, pushed("jiggle", blown)), ball)
     assert np.abs(np.linalg.norm(points_at(free, 20), axis=1) - 42).max() > 3
+    assert not [note for note in notes_of(scene) if note.where.startswith("stick")]
+    hair = once(figure(form, pushed("strands", held, count=4)), ball)
+    (note,) = [note for note in notes_of(hair) if note.where.startswith("stick")]
+    assert "meet the figure instead" in note.message
+    lost = once(figure(form, pushed("swarm", force("stick"), force("stream"), count=4)))
+    assert [note.where for note in notes_of(lost) if note.code == "step.no-effect"] == [
+        "stick, under line 2",
+        "stream, under line 2",
+    ]

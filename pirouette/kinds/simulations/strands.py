@@ -135,8 +135,8 @@ def advance(whole, rest, settings, matrix, moment, forces, links, state) -> Stat
             velocity = velocity * np.exp(-settings.damping * seconds)
             at = at + velocity * seconds
         at = np.where(fixed[..., None], there, at)
-        if part == parts - 1:
-            at = _held_and_outside(at, velocity, forces, links, matrix)
+        if part == parts - 1 and any(name.startswith("meets/") for name in links):
+            at = _kept_outside(at, velocity, links, matrix)
         at = lengths_kept(np.where(fixed[..., None], there, at), lengths, weights, ROUNDS)
         velocity = (at - before) / seconds
         velocity[:, 1:-1] += RUBBED * ((velocity[:, :-2] + velocity[:, 2:]) / 2 - velocity[:, 1:-1])
@@ -158,15 +158,13 @@ def _forces_at(at, velocity, forces, matrix):
     return push.reshape(at.shape), forces.slow(local, speed, carries).astype(np.float64).reshape(at.shape[:2])
 
 
-def _held_and_outside(at, velocity, forces, links, matrix):
-    """Strands in the world where forces that hold let them be, and outside of what they meet."""
-    local, speed, carries = _in_figure(at, velocity, matrix)
-    places, _ = forces.hold(local, speed, carries)
-    _, places, _ = meet(places, np.zeros_like(places), links)
-    moved = (places != local).any(axis=1)
+def _kept_outside(at, velocity, links, matrix):
+    """Strands in the world outside of what they meet."""
+    local, speed, _ = _in_figure(at, velocity, matrix)
+    met, places, _ = meet(local, speed, links)
     rows = at.reshape(-1, 3).copy()
     # What nothing touches stays as exact as it is.
-    rows[moved] = carried(places[moved].astype(np.float64), matrix)
+    rows[met] = carried(places[met].astype(np.float64), matrix)
     return rows.reshape(at.shape)
 
 
@@ -262,6 +260,6 @@ KIND = Kind(
     "Strands, **{count}**, **{length}** long, stiff by **{swings}**, **{sides}** side strands each",
     estimate=estimate,
     advice=advice,
-    simulation=Simulation(start, advance, sway_run_in, sway_closing, fixed=FIXED),
+    simulation=Simulation(start, advance, sway_run_in, sway_closing, fixed=FIXED, is_held=False),
     icon="strands",
 )
