@@ -37,6 +37,7 @@ class Setting:
     per_copy  a formula may give each copy (or point) its own value
     winds     of an angle: every turn more is another form, as in a twist; otherwise whole turns look alike
     only_if   it means something only if other settings have one of some values: name -> values
+    none      of a reference: what it stands for while it leads nowhere
     """
 
     sort: str
@@ -49,6 +50,7 @@ class Setting:
     per_copy: bool = False
     only_if: dict[str, tuple] = field(default_factory=dict)
     winds: bool = False
+    none: str = "nothing"
 
     @property
     def can_move(self) -> bool:
@@ -224,9 +226,9 @@ def text(default, *, headline=False):
     return _field(Setting("text", default, headline=headline))
 
 
-def reference(*families: str, headline=False):
+def reference(*families: str, headline=False, none="nothing"):
     """The id of another thing in the scene, or none; `families` of a scene that may be named, such as "guides"."""
-    return _field(Setting("reference", None, choices=families, headline=headline))
+    return _field(Setting("reference", None, choices=families, headline=headline, none=none))
 
 
 def references(*families: str, headline=False):

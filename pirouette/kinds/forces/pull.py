@@ -12,7 +12,7 @@ FADES = ("with the distance", "at once", "not at all")
 class PullSettings(Settings):
     strength: float = number(60, soft=(-300, 300), headline=True, per_copy=True)
     """How hard it pulls, in units per second, each second; below 0 it pushes away."""
-    to: str = reference("guides", "figures", headline=True)
+    to: str = reference("guides", "figures", headline=True, none="its own middle")
     """The guide, or the figure to whose nearest place points are drawn; with none, the middle of their own figure."""
     reach: float = number(200, soft=(10, 800), hard=(1e-3, None), headline=True)
     """How far away it is felt, where it fades."""

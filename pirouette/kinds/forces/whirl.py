@@ -14,7 +14,7 @@ class WhirlSettings(Settings):
     """How hard points are swept around, in units per second, each second; below 0 the other way round."""
     axis: str = choice("y", AXES, headline=True)
     """The axis of the guide, or of the figure itself, that it goes around."""
-    around: str = reference("guides", "figures", headline=True)
+    around: str = reference("guides", "figures", headline=True, none="its own middle")
     """The guide or figure whose axis it is; with none, that of their own figure."""
     reach: float = number(300, soft=(10, 800), hard=(1e-3, None))
     """How far from the axis it is felt; it grows less up to there."""

@@ -12,7 +12,7 @@ AXES = {
 
 
 class AimSettings(Settings):
-    at: str = reference("guides", "figures", headline=True)
+    at: str = reference("guides", "figures", headline=True, none="the middle")
     """What copies look at; with nothing chosen, the direction of the step's field, or else the middle."""
     with_axis: str = choice("+z", tuple(AXES), headline=True)
     """Which of its own axes each copy turns towards it."""

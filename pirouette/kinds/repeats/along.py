@@ -13,7 +13,7 @@ AXES = {"+x": 0, "+y": 1, "+z": 2}
 
 
 class AlongSettings(RepeatSettings):
-    curve: str = reference("figures", headline=True)
+    curve: str = reference("figures", headline=True, none="a straight line")
     """The figure whose curves the copies stand on; a straight line if none."""
     count: int = integer(20, soft=(1, 200), hard=(1, 1_000_000), headline=True)
     """Copies on each curve."""

@@ -15,7 +15,7 @@ class ScatterSettings(RepeatSettings):
     """How many places are wanted; corners, edges and face centres give no more than there are."""
     where: str = choice("surface", WHERE, headline=True)
     """The places: on the surface by area, at the corners, in the middle of edges or faces, or inside a closed form."""
-    onto: str = reference("figures", headline=True)
+    onto: str = reference("figures", headline=True, none="itself")
     """The figure over which copies of this one are strewn; with none, bare points are strewn over this one itself."""
     apart: float = number(0, soft=(0, 60), hard=(0, None), headline=True)
     """Least distance between two places; there may be fewer of them then."""

@@ -58,7 +58,7 @@ export function referenceValue(store, pointer, setting, label, raw) {
       "data-focus": pointer,
       onchange: (event) => store.setValue(pointer, event.target.value || null),
     },
-    h("option", { value: "" }, "nothing"),
+    h("option", { value: "" }, setting.none),
     thingsOf(store, setting, pointer).map(({ thing }) =>
       h("option", { value: thing.id, selected: thing.id === raw }, thing.name),
     ),

@@ -30,7 +30,7 @@ export function wordsOf(store, setting, raw) {
   const { document } = store;
   const nameOf = (id) =>
     setting.choices.flatMap((family) => document[family] ?? []).find((thing) => thing.id === id)?.name ?? id;
-  if (setting.sort === "reference") return raw === null ? (NOTHING[setting.name] ?? "nothing") : nameOf(raw);
+  if (setting.sort === "reference") return raw === null ? setting.none : nameOf(raw);
   if (setting.sort === "references") {
     const more = raw.length > 4 ? ` and ${raw.length - 3} more` : "";
     return raw.length
@@ -45,8 +45,6 @@ export function wordsOf(store, setting, raw) {
   const text = String(raw).replace(/\s*\n\s*/g, " / ");
   return text.length > 34 ? `${text.slice(0, 32)}…` : text;
 }
-
-const NOTHING = { onto: "itself", curve: "a straight line", at: "the middle" };
 
 /** Three numbers; parts of a vector that is not in the document yet are written as a whole. */
 function vectorValue(store, pointer, setting, label, raw) {
