@@ -19,11 +19,18 @@ from ..values.moment import Surroundings
 from ..values.value import Fixed, Value
 from .setting import Setting
 
+_reading_source = threading.Lock()
+
 
 @cache
 def _texts_under(cls) -> dict[str, str]:
-    """The text under each setting of a class. Read when it is asked for: no command that computes needs it."""
-    body = ast.parse(textwrap.dedent(inspect.getsource(cls))).body[0].body
+    """The text under each setting of a class. Read when it is asked for: no command that computes needs it.
+
+    By one thread at a time: CPython 3.11 counts the depth of its syntax trees for all threads in one place, and two
+    that read at different depths of their stacks end in a SystemError.
+    """
+    with _reading_source:
+        body = ast.parse(textwrap.dedent(inspect.getsource(cls))).body[0].body
     return {
         statement.target.id: inspect.cleandoc(text.value.value)
         for statement, text in pairwise(body)

@@ -1,5 +1,9 @@
 """Declared settings: defaults, ranges, and all mistakes at once."""
 
+import inspect
+import time
+from concurrent.futures import ThreadPoolExecutor
+
 import pytest
 
 from pirouette import catalogue
@@ -79,3 +83,29 @@ def test_help_comes_from_the_docstring():
     assert described["help"] == "How many."
     assert described["hard"] == (1, None)
     assert described["sort"] == "integer"
+
+
+def test_texts_are_read_by_one_thread_at_a_time(monkeypatch):
+    """Python's own parser cannot be used from two at once at different depths."""
+
+    class Some(Settings):
+        count: int = integer(3)
+        """How many."""
+
+    class Other(Settings):
+        size: float = number(1)
+        """A size."""
+
+    source, inside, most = inspect.getsource, [], []
+
+    def slowly(cls):
+        inside.append(cls)
+        most.append(len(inside))
+        time.sleep(0.05)
+        inside.remove(cls)
+        return source(cls)
+
+    monkeypatch.setattr(inspect, "getsource", slowly)
+    with ThreadPoolExecutor(2) as threads:
+        list(threads.map(lambda cls: cls.describe(), (Some, Other)))
+    assert most == [1, 1]
