@@ -4,7 +4,7 @@ import threading
 
 from cachetools import LRUCache
 
-from .work import never
+from pirouette.data.question import never
 
 _tickets: LRUCache = LRUCache(1000)
 _lock = threading.Lock()

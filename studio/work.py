@@ -13,6 +13,7 @@ from contextlib import contextmanager
 from weakref import WeakValueDictionary
 
 from pirouette.data import Cancelled, Problem, TooMuch
+from pirouette.data.question import Progress, Question, never, to_nobody
 
 # So many requests of one scene are worked on at a time.
 AT_A_TIME = 2
@@ -28,10 +29,6 @@ MOST_WAITING_SECONDS = 120
 TURN_CHECK_SECONDS = 0.05
 STARTED_BY = "PIROUETTE_STARTED_BY"
 PARENT_CHECK_SECONDS = 1.0
-
-
-def never() -> bool:
-    return False
 
 
 class Turns:
@@ -67,7 +64,11 @@ def turn(name, is_cancelled: Callable[[], bool] = never) -> Iterator[None]:
         held.release()
 
 
-def question(seconds: float, is_cancelled: Callable[[], bool] = never) -> Callable[[], bool]:
+def question(
+    seconds: float,
+    is_cancelled: Callable[[], bool] = never,
+    tell: Callable[[Progress], None] = to_nobody,
+) -> Question:
     """Return what is to be asked between the steps of a work: true once it is cancelled, TooMuch once time is up."""
     seconds *= PATIENCE
     end = time.monotonic() + seconds
@@ -78,7 +79,7 @@ def question(seconds: float, is_cancelled: Callable[[], bool] = never) -> Callab
             raise TooMuch(Problem("", words, "work.time"))
         return is_cancelled()
 
-    return ask
+    return Question(ask, tell)
 
 
 @contextmanager

@@ -3,6 +3,6 @@
 from .checkpoints import Checkpoints
 from .evaluator import Evaluator
 from .memo import Memo
-from .picture import evaluate
+from .picture import evaluate, frames_known
 
-__all__ = ["Checkpoints", "Evaluator", "Memo", "evaluate"]
+__all__ = ["Checkpoints", "Evaluator", "Memo", "evaluate", "frames_known"]

@@ -46,9 +46,12 @@ class Checkpoints:
                 path.unlink()
             return None
 
+    def __contains__(self, key: str) -> bool:
+        return self._path(key).exists()
+
     def save(self, key: str, state: State) -> None:
         """Keep a state; a full disk is no fault, as states can be computed again."""
-        if state.own_bytes > self.limit * LEFT or self._path(key).exists():
+        if state.own_bytes > self.limit * LEFT or key in self:
             return
         draft = None
         try:

@@ -13,6 +13,7 @@ from cachetools import LRUCache
 
 from ..data import Cancelled, Mesh, Problem, ProblemError
 from ..data.picture import Lens, View
+from ..data.question import Progress, Question, never
 from ..document import Scene
 from ..values.moment import Moment, Surroundings
 from . import fields, links, places, routines, simulate
@@ -29,7 +30,7 @@ class _Shared:
     def __init__(self, scene, memo, is_cancelled):
         self.scene = scene
         self.memo = Memo() if memo is None else memo
-        self.is_cancelled = is_cancelled
+        self.question = Question.of(is_cancelled)
         self.signatures = Signatures(scene)
         self.moments = LRUCache(MOMENTS_KEPT)
 
@@ -38,10 +39,11 @@ class Evaluator:
     """A scene at a moment: resolves values, places, fields, links and shapes, each once.
 
     memo          remembered results, shared between evaluations; a new one if none is given
-    is_cancelled  asked between steps; once true, Cancelled is raised. What it raises itself ends the work, too
+    is_cancelled  asked between steps; once true, Cancelled is raised. What it raises itself ends the work, too. A
+                  `Question` is told how far simulations have come
     """
 
-    def __init__(self, scene: Scene, frame: float, memo: Memo | None = None, is_cancelled=lambda: False):
+    def __init__(self, scene: Scene, frame: float, memo: Memo | None = None, is_cancelled=never):
         self._begin(_Shared(scene, memo, is_cancelled), scene.moment(frame))
 
     def _begin(self, shared, moment):
@@ -66,8 +68,12 @@ class Evaluator:
 
     def check_wanted(self) -> None:
         """Raise Cancelled once the result is not wanted any more."""
-        if self.shared.is_cancelled():
+        if self.shared.question():
             raise Cancelled
+
+    def tell(self, progress: Progress) -> None:
+        """Tell who waits for the result how far it has come."""
+        self.shared.question.tell(progress)
 
     # --- values -------------------------------------------------------------------------------------------------
 

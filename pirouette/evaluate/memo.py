@@ -64,6 +64,11 @@ class Memo:
         with self._lock:
             return self._known(key)
 
+    def __contains__(self, key: str) -> bool:
+        """True if a result is remembered; unlike asking for it, this keeps it no longer."""
+        with self._lock:
+            return key in self._results
+
     def put(self, key: str, result):
         """Remember a result and return it, or what was remembered under its key meanwhile; None cannot be one."""
         with self._lock:

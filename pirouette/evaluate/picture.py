@@ -9,9 +9,11 @@ from ..data import Copies, Mesh, Placed, ProblemError
 from ..data.attribute import ATTRIBUTES, shades
 from ..data.key import content_key
 from ..data.picture import Drawable, DrawnLight, Picture
+from ..data.question import never
 from ..document import Scene
 from ..kernels.compile import frozen
 from ..kernels.geometry.place import carried, chain
+from . import simulate
 from .evaluator import Evaluator
 from .looks import Ends, is_transparent, look_drawn, look_path, needs_points, own_tints
 from .memo import Memo
@@ -21,13 +23,21 @@ from .size import Budget, expanded, flattened
 PURPOSES = {"view": ("shown", "view only"), "render": ("shown", "render only")}
 
 
+def frames_known(scene: Scene, frame: float, memo: Memo) -> list[tuple[int, int]] | None:
+    """Return the stretches (first, end) of frames for which no simulation of a scene has to be computed any more.
+
+    None if there is no simulation in the scene. The frame is any at which the scene can be evaluated.
+    """
+    return simulate.frames_known(Evaluator(scene, frame, memo))
+
+
 def evaluate(
     scene: Scene,
     frame: float,
     *,
     purpose: str = "render",
     memo: Memo | None = None,
-    is_cancelled: Callable[[], bool] = lambda: False,
+    is_cancelled: Callable[[], bool] = never,
     reach: str | None = None,
 ) -> Picture:
     """Return everything that is drawn at a frame.

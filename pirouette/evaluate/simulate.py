@@ -9,12 +9,13 @@ is forgotten; one that plays once begins at rest. Between two whole frames lies 
 import math
 import threading
 import time
-from functools import cached_property
+from functools import cached_property, lru_cache
 from weakref import WeakValueDictionary
 
 import numpy as np
 
 from ..data.key import content_key
+from ..data.question import Progress
 from ..data.state import State
 from ..schema.kind import BY_BLENDING
 from .offers import Offers
@@ -26,6 +27,8 @@ SECONDS_BETWEEN = 0.25
 TOLERANCE = 1e-4
 MOST_LOOPS = 4
 WAIT_SECONDS = 0.02
+# And so often it is told how far it has come.
+SECONDS_UNTOLD = 0.1
 
 _locks = WeakValueDictionary()
 _locks_lock = threading.Lock()
@@ -41,6 +44,28 @@ class _Lock:
 def state_at(ev, figure, index: int):
     """Return the State of the simulation that is a figure's step at an index, at a moment of the figure's own time."""
     return _Chain(ev, figure, index).at(ev.moment)
+
+
+def frames_known(ev) -> list[tuple[int, int]] | None:
+    """See `pirouette.evaluate.frames_known`."""
+    chains = [
+        _Chain(ev, figure, index)
+        for figure in ev.scene.figures
+        for index, step in enumerate(figure.routine)
+        if step.on and step.kind.simulation is not None
+    ]
+    if not chains:
+        return None
+    return _stretches(sorted(set.intersection(*(chain.known_frames() for chain in chains))))
+
+
+def _stretches(frames):
+    """Sorted whole numbers as stretches (first, end) of those that follow each other."""
+    found = []
+    for frame in frames:
+        first = found.pop()[0] if found and found[-1][1] == frame else frame
+        found.append((first, frame + 1))
+    return found
 
 
 class _Chain:
@@ -83,17 +108,37 @@ class _Chain:
     def first(self) -> int:
         """The frame at which the states begin: as far before the first one as the kind needs, and as the clock says."""
         moment = self.ev.moment
-        needed = self.simulation.run_in(self.settings, moment)
         if not moment.loops:
-            return -int(needed)
-        settles = int(self.ev.scene.clock.resolve().settle) * moment.frame_count
-        if needed is None:
-            return -settles or self._settled()
-        return -max(int(needed), settles) - (moment.frame_count if self.closing == BY_BLENDING else 0)
+            return -int(self.needed)
+        if self.settles:
+            return self._settled()
+        least = self.loops_before * moment.frame_count
+        if self.needed is None:
+            return -least
+        return -max(int(self.needed), least) - (moment.frame_count if self.closing == BY_BLENDING else 0)
+
+    @cached_property
+    def needed(self) -> int | None:
+        """So many frames it runs in at least; None if it is for the states to tell."""
+        return self.simulation.run_in(self.settings, self.ev.moment)
+
+    @cached_property
+    def loops_before(self) -> int:
+        """So many loops all simulations of the scene run in at least."""
+        return int(self.ev.scene.clock.resolve().settle)
+
+    @property
+    def settles(self) -> bool:
+        """True if it runs on until it repeats."""
+        return self.ev.moment.loops and self.needed is None and self.loops_before == 0
+
+    @property
+    def _settled_name(self):
+        return content_key("settled", self.signature)
 
     def _settled(self) -> int:
         """The same for what is looked at after each loop, and runs on until it repeats."""
-        name = content_key("settled", self.signature)
+        name = self._settled_name
         known = self._known(name)
         if known is None:
             with _Held(self.ev, name):
@@ -125,9 +170,12 @@ class _Chain:
             state = self._known(self._name(number, first))
         if state is None:
             state, number = self._keep(self._name(first, first), self._started(first), False), first
-        began = time.perf_counter()
+        began = told = time.perf_counter()
         for following in range(number + 1, frame + 1):
             self.ev.check_wanted()
+            if time.perf_counter() - told > SECONDS_UNTOLD:
+                self._tell(following - 1 - first, frame - first, following <= 0)
+                told = time.perf_counter()
             stepped = self._offers(following).call(self.simulation.advance, state=state)
             is_dear = time.perf_counter() - began > SECONDS_BETWEEN
             state = self._keep(self._name(following, first), stepped, is_dear)
@@ -135,9 +183,32 @@ class _Chain:
                 began = time.perf_counter()
         return state
 
+    def _tell(self, done, of, settles):
+        self.ev.tell(Progress(self.figure.name, self.figure.routine[self.index].kind.id, done, of, settles))
+
+    def known_frames(self) -> set[int]:
+        """The frames of the scene whose states are known by now, so that nothing is to be computed for them."""
+        first = self._known_first()
+        if first is None:
+            return set()
+        count, back = self.ev.moment.frame_count, self.ev.moment.frame_count if self.closing == BY_BLENDING else 0
+        names = _names(self.signature, -back - first, count + back)
+        known = [self._is_known(name) for name in names]
+        return {frame for frame in range(count) if known[frame] and known[frame + back]}
+
+    def _known_first(self):
+        """The frame at which the states begin; None if that is not known before they are computed."""
+        if not self.settles or self._known(self._settled_name) is not None:
+            return self.first
+        return None
+
+    def _is_known(self, name):
+        store = self.ev.memo.checkpoints
+        return name in self.ev.memo or (store is not None and name in store)
+
     def _name(self, frame, first):
         # Where it begins matters to what it is; how the first frame is called does not.
-        return content_key("state", self.signature, frame - first)
+        return _name(self.signature, frame - first)
 
     def _known(self, name):
         state = self.ev.memo.peek(name)
@@ -161,6 +232,17 @@ class _Chain:
         then = self.ev.at(self.ev.moment.at(float(frame)).wrapped)
         run = Run.of(then, self.figure)
         return Offers(run, self.index, run.shape_before(self.index))
+
+
+def _name(signature, number) -> str:
+    """The name of the state so many steps after the first one."""
+    return content_key("state", signature, number)
+
+
+@lru_cache(64)
+def _names(signature, number, count) -> tuple[str, ...]:
+    """The names of so many states that follow each other."""
+    return tuple(_name(signature, number + step) for step in range(count))
 
 
 class _Held:

@@ -70,10 +70,11 @@ class _Buffers:
         return key
 
 
-def encode_packet(picture: Picture, have=()) -> bytes:
+def encode_packet(picture: Picture, have=(), **more) -> bytes:
     """Return the packet of a picture list.
 
     have  keys of buffers that the page holds
+    more  further entries of the header
     """
     buffers = _Buffers(have)
     drawables = [_drawable(drawable, buffers) for drawable in picture.drawables]
@@ -96,6 +97,7 @@ def encode_packet(picture: Picture, have=()) -> bytes:
         },
         "drawables": drawables,
         "buffers": buffers.table,
+        **more,
     }
     return b"".join([_beginning(_json(header)), *buffers.chunks])
 

@@ -150,5 +150,6 @@ class Kind:
             "version": self.version,
             "icon": self.icon,
             "takes_forces": self.takes_forces,
+            "simulates": self.simulation is not None,
             "settings": self.settings.describe(),
         }

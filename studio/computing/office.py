@@ -1,7 +1,10 @@
 """Where tasks are done: by whom asks for them, unless the server has said otherwise."""
 
+from functools import partial
+
 from pirouette.data import TooMuch
-from studio.work import never, out_of_memory, question, turn
+from pirouette.data.question import Progress, never
+from studio.work import out_of_memory, question, turn
 
 from . import tasks
 
@@ -9,11 +12,13 @@ from . import tasks
 class AtOnce:
     """Does each task right here."""
 
-    def do(self, task, arguments, name, seconds, is_cancelled):
-        return perform(task, arguments, question(seconds, is_cancelled))
+    def do(self, task, arguments, name, seconds, is_cancelled, tell):
+        return perform(task, arguments, question(seconds, is_cancelled, tell))
 
 
 _office = AtOnce()
+# What is told of the works that are being done, by whose turn it is.
+_told: dict[object, Progress] = {}
 
 
 def use(office):
@@ -30,7 +35,15 @@ def run(task, *arguments, name, seconds: float, is_cancelled=never):
             raises
     """
     with turn(name, is_cancelled):
-        return _office.do(task, arguments, name, seconds, is_cancelled)
+        try:
+            return _office.do(task, arguments, name, seconds, is_cancelled, partial(_told.__setitem__, name))
+        finally:
+            _told.pop(name, None)
+
+
+def progress(name) -> Progress | None:
+    """Return how far a simulation has come that is being computed for someone right now, if one is."""
+    return _told.get(name)
 
 
 def perform(task, arguments, ask):

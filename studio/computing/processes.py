@@ -52,11 +52,11 @@ class Processes:
             taken, self._spare = self._spare, self._begun()
         return taken
 
-    def do(self, task, arguments, name, seconds, is_cancelled):
+    def do(self, task, arguments, name, seconds, is_cancelled, tell):
         place = self._places[hash(name) % len(self._places)]
         for _ in range(TRIES):
             with suppress(EOFError, OSError):
-                return place.current().do(task, arguments, seconds, is_cancelled)
+                return place.current().do(task, arguments, seconds, is_cancelled, tell)
         raise TooMuch(
             Problem("", "what computed this ended over it, twice; try again, or make it lighter", "work.ended")
         )
@@ -102,13 +102,12 @@ class _Process:
         self._process.kill()
         self._process.wait()
 
-    def do(self, task, arguments, seconds, is_cancelled):
+    def do(self, task, arguments, seconds, is_cancelled, tell):
         """Have a task done; raises EOFError or OSError if the process ends meanwhile."""
         connection = self._connection()
         try:
             connection.send((task, arguments, seconds))
-            self._await(connection, seconds, is_cancelled)
-            how, result = connection.recv()
+            how, result = self._answer(connection, seconds, is_cancelled, tell)
         except (EOFError, OSError):
             connection.close()
             # It is about to end, then.
@@ -125,10 +124,16 @@ class _Process:
             raise result
         return result
 
-    def _await(self, connection, seconds, is_cancelled):
+    def _answer(self, connection, seconds, is_cancelled, tell):
+        """Wait for what a task comes to; what is told on the way is told on."""
         most = seconds * PATIENCE + GRACE_SECONDS
         end = time.monotonic() + most
-        while not connection.poll(POLL_SECONDS):
+        while True:
+            if connection.poll(POLL_SECONDS):
+                how, result = connection.recv()
+                if how != "told":
+                    return how, result
+                tell(result)
             if is_cancelled():
                 raise Cancelled
             if time.monotonic() > end:
@@ -160,11 +165,17 @@ def serve_tasks(address: str) -> None:
 
 def _answer(connection):
     """Do the tasks of one connection."""
+
+    def tell(progress):
+        # Who does not listen any more is noticed by the question.
+        with suppress(OSError):
+            connection.send(("told", progress))
+
     with suppress(EOFError, OSError), connection:
         while True:
             task, arguments, seconds = connection.recv()
             try:
-                answer = "did", perform(task, arguments, question(seconds, connection.poll))
+                answer = "did", perform(task, arguments, question(seconds, connection.poll, tell))
             except (Cancelled, ProblemError) as error:
                 answer = "raised", error
             except Exception as error:

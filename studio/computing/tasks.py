@@ -13,7 +13,7 @@ from pirouette.assets.library import Asset, HeldLibrary, Libraries, Library
 from pirouette.checks import report
 from pirouette.data import Problem, TooMuch
 from pirouette.document import read_scene
-from pirouette.evaluate import Checkpoints, Memo, evaluate
+from pirouette.evaluate import Checkpoints, Memo, evaluate, frames_known
 from pirouette.formats.packet import encode_packet, keys_sent
 from pirouette.formats.png import png_bytes
 from pirouette.render import render_scene
@@ -85,7 +85,9 @@ def see(subject: Subject, frame: float, reach, have, question) -> Seen:
     scene = scene_of(subject)
     try:
         picture = evaluate(scene, frame, purpose="view", memo=memo, is_cancelled=question, reach=reach)
-        packet = encode_packet(picture, have)
+        # What a simulation costs no more, the page shows on its dial.
+        settled = frames_known(scene, frame, memo)
+        packet = encode_packet(picture, have, **({} if settled is None else {"settled": settled}))
         if len(packet) > MAX_PACKET:
             words = f"this frame is {len(packet) >> 20} MB; the view takes up to {MAX_PACKET >> 20} MB"
             raise TooMuch(Problem("", words, "view.size"))

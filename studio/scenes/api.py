@@ -2,6 +2,7 @@
 
 import struct
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import asdict
 from typing import Annotated
 
 from asgiref.sync import sync_to_async
@@ -14,7 +15,7 @@ from pirouette.data import Cancelled, ProblemError
 from pirouette.document import things
 from pirouette.formats.packet import with_header
 from studio.computing import tasks
-from studio.computing.office import run
+from studio.computing.office import progress, run
 from studio.computing.tasks import Subject
 from studio.tickets import take_ticket
 from studio.work import PROOF_SECONDS, SMALL_SECONDS, VIEW_SECONDS, has_left
@@ -217,6 +218,13 @@ def _next_packet(wanted, frame, reach, have, is_cancelled):
     if seen.problem:
         raise seen.problem
     return seen.packet, seen.sent
+
+
+@router.get("/scenes/{scene_id}/progress")
+def progress_of(request, scene_id: int):
+    """Tell how far a simulation of the scene has come that somebody waits for; null while none is being computed."""
+    told = progress(scene_id)
+    return {"progress": None if told is None else asdict(told)}
 
 
 @router.post("/scenes/{scene_id}/proof")

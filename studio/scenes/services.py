@@ -8,13 +8,14 @@ import jsonpatch
 from django.db import transaction
 
 from pirouette.data import Cancelled, Problem, ProblemError, TooMuch
+from pirouette.data.question import never
 from pirouette.document import read_scene
 from pirouette.document.changes import differences
 from studio.assets import library
 from studio.computing import tasks
 from studio.computing.office import run
 from studio.computing.tasks import Seen, Subject
-from studio.work import VIEW_SECONDS, never
+from studio.work import VIEW_SECONDS
 
 from .models import Revision, Scene
 from .patching import applied, joined

@@ -4,10 +4,11 @@ from pathlib import Path
 
 from django.conf import settings
 
+from pirouette.data.question import never
 from studio.computing import tasks
 from studio.computing.office import run
 from studio.made import made_once
-from studio.work import SMALL_SECONDS, never
+from studio.work import SMALL_SECONDS
 
 from . import services
 from .models import Scene

@@ -15,9 +15,10 @@ from hypothesis import strategies as st
 
 from pirouette.checks.seam import measure_seam
 from pirouette.data import Cancelled
+from pirouette.data.question import Question
 from pirouette.data.state import State
 from pirouette.document import read_scene
-from pirouette.evaluate import Checkpoints, Evaluator, Memo, simulate
+from pirouette.evaluate import Checkpoints, Evaluator, Memo, frames_known, simulate
 from pirouette.kinds.simulations import swarm as swarm_module
 from tests.scenes import ROOT, document, figure, force, look, pushed, step, swing
 
@@ -229,6 +230,46 @@ def test_a_simulation_ends_between_two_steps_once_it_is_not_wanted(steps):
     with pytest.raises(Cancelled):
         Evaluator(read_scene(swarms()), 10, Memo(), is_cancelled).shape_of(read_scene(swarms()).figures[0])
     assert len(steps) == 5
+
+
+@pytest.mark.parametrize("name", sorted(SCENES))
+def test_the_frames_whose_states_are_known_are_those_that_cost_nothing(steps, name, tmp_path, monkeypatch):
+    monkeypatch.setattr(simulate, "SECONDS_BETWEEN", 0.0)
+    raw = SCENES[name]()
+    # Without the trail, which looks back round the loop.
+    raw["figures"][0]["routine"] = raw["figures"][0]["routine"][:2]
+    scene, memo = read_scene(raw), Memo(checkpoints=Checkpoints(tmp_path))
+    assert frames_known(scene, 0, memo) == []
+    seen(scene, 9, memo)
+    assert frames_known(scene, 0, memo) == [(0, 10)]
+    seen(scene, 12, memo)
+    assert frames_known(scene, 5, memo) == [(0, 13)]
+    counted = len(steps)
+    for frame in range(13):
+        seen(scene, frame, memo)
+    assert len(steps) == counted
+    assert frames_known(scene, 0, Memo(checkpoints=Checkpoints(tmp_path))) == [(0, 13)]
+
+
+def test_blended_frames_are_known_once_both_their_states_are():
+    raw, memo = swarms(closes_by="blending"), Memo()
+    raw["figures"][0]["routine"][1]["settings"].update(life=0)
+    scene = read_scene(raw)
+    seen(scene, 7, memo)
+    known = frames_known(scene, 0, memo)
+    assert known == [(0, 8)]
+    assert frames_known(read_scene(document(figure(step("box")))), 0, memo) is None
+
+
+def test_who_waits_is_told_how_far_it_has_come(monkeypatch):
+    monkeypatch.setattr(simulate, "SECONDS_UNTOLD", 0.0)
+    raw, told = swarms(), []
+    raw["figures"][0]["routine"].pop()
+    scene = read_scene(raw)
+    Evaluator(scene, 4, Memo(), Question(tell=told.append)).shape_of(scene.figures[0])
+    assert {(one.figure, one.kind, one.of) for one in told} == {("Thing", "swarm", 24)}
+    assert [one.done for one in told] == list(range(24))
+    assert [one.settles for one in told] == [True] * 20 + [False] * 4
 
 
 def test_a_scene_that_plays_once_begins_at_rest_or_has_run_in(steps):

@@ -3,8 +3,10 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import { applyPatch, pointerParts, setOperations, valueAt } from "../../studio/static/studio/js/lib/json-patch.js";
+import { stretchesOf } from "../../studio/static/studio/js/lib/lists.js";
 import { fitNumber, readSum, scrubStep, showNumber, showSeconds } from "../../studio/static/studio/js/lib/numbers.js";
 import { readPacket, readStream } from "../../studio/static/studio/js/lib/packet.js";
+import { progressWords } from "../../studio/static/studio/js/panels/progress.js";
 import { closer, framing, lookAround, slide } from "../../studio/static/studio/js/viewport/orbit.js";
 
 const number = { sort: "number", soft: [0, 100], hard: [0, null] };
@@ -177,4 +179,18 @@ test("framing puts a ball wholly into view", () => {
   const framed = framing(view, [10, 20, 30], 40);
   const distance = length(framed.position.map((value, axis) => value - [10, 20, 30][axis]));
   assert.ok(distance * view.tangent * 0.56 > 40);
+});
+
+test("frames that follow each other are one stretch", () => {
+  assert.deepEqual(stretchesOf(new Set([5, 0, 1, 2, 9, 4]), 9), [
+    [0, 3],
+    [4, 6],
+  ]);
+  assert.deepEqual(stretchesOf(new Set(), 9), []);
+});
+
+test("how far a simulation has come is told in words", () => {
+  const progress = { figure: "Knot", kind: "strands", done: 40, of: 96, settles: true };
+  assert.equal(progressWords(progress), "Knot: strands settling, 40 of 96");
+  assert.equal(progressWords({ ...progress, settles: false }), "Knot: strands moving on, 40 of 96");
 });

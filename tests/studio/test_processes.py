@@ -8,12 +8,12 @@ import time
 import pytest
 
 from pirouette.data import Cancelled, ProblemError, TooMuch
+from pirouette.data.question import Progress, never, to_nobody
 from studio.computing import processes as those
 from studio.computing import tasks
-from studio.computing.office import AtOnce
+from studio.computing.office import AtOnce, progress, run
 from studio.computing.processes import Processes
 from studio.computing.tasks import Subject
-from studio.work import never
 from tests.scenes import document, figure, step
 
 SCENE = Subject(("scene", 1), document(figure(step("sphere", rings=4, segments=6), step("grid"))), {})
@@ -56,6 +56,12 @@ def waits(path, question):
     raise Cancelled
 
 
+def tells(question):
+    for done in range(3):
+        question.tell(Progress("Ring", "strands", done, 3, True))
+    return "done"
+
+
 def hangs(question):
     time.sleep(300)
 
@@ -64,8 +70,8 @@ def goes_wrong(question):
     return 1 / 0
 
 
-def do(office, task, *arguments, seconds=60, is_cancelled=never):
-    return office.do(task, arguments, 0, seconds, is_cancelled)
+def do(office, task, *arguments, seconds=60, is_cancelled=never, tell=to_nobody):
+    return office.do(task, arguments, 0, seconds, is_cancelled, tell)
 
 
 def until(condition):
@@ -92,6 +98,27 @@ def test_problems_arrive_whole(office):
     assert (problem.path, problem.code) == ("figures/Thing/routine/0 (box)/width", "value.number")
     with pytest.raises(RuntimeError, match="goes_wrong: ZeroDivisionError"):
         do(office, goes_wrong)
+
+
+def test_how_far_a_task_has_come_is_told_while_it_goes_on(office):
+    told = []
+    assert do(office, tells, tell=told.append) == "done"
+    assert told == [Progress("Ring", "strands", done, 3, True) for done in range(3)]
+
+
+def test_who_asks_hears_how_far_the_work_on_a_scene_has_come(office, monkeypatch):
+    monkeypatch.setattr("studio.computing.office._office", office)
+    heard, tell = [], office.do
+
+    def listening(*arguments):
+        *others, told = arguments
+        return tell(*others, lambda one: (told(one), heard.append(progress("scene"))))
+
+    monkeypatch.setattr(office, "do", listening)
+    assert progress("scene") is None
+    assert run(tells, name="scene", seconds=60) == "done"
+    assert [one.done for one in heard] == [0, 1, 2]
+    assert progress("scene") is None
 
 
 def test_what_is_not_wanted_any_more_ends_there_too(office, tmp_path):

@@ -52,6 +52,7 @@ export class Playback {
   }
 
   took(frame) {
+    this.settled = this.headers.get(frame)?.settled ?? null;
     this.publish();
     if (frame === this.store.state.frame) this.show();
   }
@@ -60,7 +61,7 @@ export class Playback {
     if (this.publishing) return;
     this.publishing = requestAnimationFrame(() => {
       this.publishing = null;
-      this.store.set({ held: new Set(this.headers.keys()) });
+      this.store.set({ held: new Set(this.headers.keys()), settled: this.settled });
     });
   }
 

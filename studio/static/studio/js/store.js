@@ -34,6 +34,8 @@ export class Store extends Delivery {
       seam: null,
       notes: [],
       held: new Set(),
+      settled: null, // stretches [first, end] of frames for which no simulation has to be computed; null if there is none
+      progress: null, // how far a simulation has come that the page waits for
       problem: null,
       mine: null, // what was not saved because somebody else had changed the same; it can be written after all
       refused: new Map(), // what the last edit wanted to write, by its pointer, if it was refused

@@ -1,10 +1,12 @@
 // The dial: the loop as a ring. The playhead goes round once per loop; dragging scrubs, straight across the seam.
 
 import { h, s } from "../lib/dom.js";
+import { stretchesOf } from "../lib/lists.js";
 
 const SIZE = 160;
 const RADIUS = 60;
 const WIDTH = 11;
+const SETTLED = RADIUS + 8.5;
 const GAP = 0.06; // share of the ring left open when the scene plays once
 
 export class Dial {
@@ -13,12 +15,14 @@ export class Dial {
     this.ring = s("svg", { viewBox: `0 0 ${SIZE} ${SIZE}`, class: "ring", "aria-hidden": "true" });
     this.base = s("path", { class: "ring-base", "stroke-width": WIDTH });
     this.arcs = s("path", { class: "ring-held", "stroke-width": WIDTH });
+    this.settled = s("path", { class: "ring-settled", "stroke-width": 1.5 });
+    this.progress = s("path", { class: "ring-progress", "stroke-width": 2.5 });
     this.work = s("path", { class: "ring-work", "stroke-width": 2 });
     this.pace = s("path", { class: "ring-pace" });
     this.keys = s("g", { class: "ring-keys" });
     this.seam = s("line", { class: "ring-seam" });
     this.head = s("line", { class: "ring-head" });
-    this.ring.append(this.base, this.arcs, this.work, this.pace, this.keys, this.seam, this.head);
+    this.ring.append(this.base, this.arcs, this.settled, this.progress, this.work, this.pace, this.keys, this.seam, this.head);
     this.number = h("input.dial-frame", { "aria-label": "Frame", inputMode: "numeric" });
     this.of = h("span.dial-of");
     this.play = h("button.dial-play", { type: "button", "aria-label": "Play", title: "Play (Space)" });
@@ -37,7 +41,8 @@ export class Dial {
     element.append(this.slider, h("div.dial-middle", {}, this.number, this.of, this.play));
     this.listen();
     store.on("frame", () => this.showFrame());
-    store.on("held document seam lanes playing work", () => this.show());
+    store.on("held document seam lanes playing work settled", () => this.show());
+    store.on("progress", () => this.showProgress());
     this.show();
   }
 
@@ -58,28 +63,27 @@ export class Dial {
     return `M${x0} ${y0} A${radius} ${radius} 0 ${to - from > 0.5 ? 1 : 0} 1 ${x1} ${y1}`;
   }
 
+  /** Arcs for stretches [first, end] of frames. */
+  arcOf(stretches, radius) {
+    const last = this.store.clock.loops ? 1 : 1 - GAP / 2;
+    return stretches
+      .map(([first, end]) => this.arc(this.angle(first), Math.min(this.angle(end), last), radius))
+      .join("");
+  }
+
+  /** How far a simulation has come that is waited for: round once is all of its way. */
+  showProgress() {
+    const { progress } = this.store.state;
+    this.progress.setAttribute("d", progress ? this.arc(0, progress.done / Math.max(progress.of, 1), SETTLED) : "");
+  }
+
   show() {
     const { frames, loops } = this.store.clock;
     this.base.setAttribute("d", loops ? this.arc(0, 1) : this.arc(GAP / 2, 1 - GAP / 2));
-    const { held, seam, lanes, playing } = this.store.state;
-    let path = "";
-    let from = null;
-    for (let frame = 0; frame <= frames; frame += 1) {
-      const has = frame < frames && held.has(frame);
-      if (has && from === null) from = frame;
-      if (!has && from !== null) {
-        path += this.arc(this.angle(from), Math.min(this.angle(frame), loops ? 1 : 1 - GAP / 2));
-        from = null;
-      }
-    }
-    this.arcs.setAttribute("d", path);
-    const [first, end] = this.store.stretch;
-    this.work.setAttribute(
-      "d",
-      this.store.state.work
-        ? this.arc(this.angle(first), Math.min(this.angle(end), loops ? 1 : 1 - GAP / 2), RADIUS + 13)
-        : "",
-    );
+    const { held, seam, lanes, playing, settled } = this.store.state;
+    this.arcs.setAttribute("d", this.arcOf(stretchesOf(held, frames), RADIUS));
+    this.settled.setAttribute("d", this.arcOf(settled ?? [], SETTLED));
+    this.work.setAttribute("d", this.arcOf(this.store.state.work ? [this.store.stretch] : [], RADIUS + 13));
     const marks = new Set(
       lanes.flatMap((lane) => lane.keys.map((key) => key.frame)).filter((frame) => frame >= 0 && frame <= frames),
     );
