@@ -146,6 +146,11 @@ class Offers:
         """The forces that stand under the step."""
         return Forces(self)
 
+    @property
+    def is_limited(self) -> bool:
+        """True if a field says where the step acts, and weights are not just 1."""
+        return self.limit is not None
+
     @cached_property
     def weights(self) -> np.ndarray:
         """(N,) weights of the step's field at the points or copies that it changes; 1 without a field."""

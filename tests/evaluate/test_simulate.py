@@ -99,9 +99,9 @@ def steps(monkeypatch):
     counted = []
     advance = swarm_module.advance
 
-    def counting(copies, mesh, rest, settings, moment, weights_at, forces, links, state):
+    def counting(copies, mesh, rest, settings, moment, weights_at, is_limited, forces, links, state):
         counted.append(moment.frame)
-        return advance(copies, mesh, rest, settings, moment, weights_at, forces, links, state)
+        return advance(copies, mesh, rest, settings, moment, weights_at, is_limited, forces, links, state)
 
     simulation = swarm_module.KIND.simulation
     object.__setattr__(simulation, "advance", counting)

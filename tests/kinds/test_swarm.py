@@ -253,6 +253,38 @@ def test_where_a_field_is_low_nobody_is_born():
     assert weights.min() > 0
 
 
+@pytest.mark.parametrize("loops", [True, False])
+def test_points_are_born_as_a_field_reaches_them(loops):
+    sweep = clause(
+        "between", start=formula("-150 + 300 * frame / 48"), end=formula("-120 + 300 * frame / 48"), fade=0, axis="x"
+    )
+    swarm = step(
+        "swarm", "sweep", count=300, speed=0, spread=0, life=20, life_chance=0, born="as the field reaches them"
+    )
+    make = looping if loops else once
+    scene = make(figure(step("sphere", radius=100), swarm), frames=48, fields=[field("Sweep", sweep)])
+    memo = Memo()
+    for frame in (0, 9, 30):
+        mesh = shape_at(scene, frame, memo)
+        # The field's front goes 6.25 units a frame; who is born within a frame is there at its end.
+        reached = np.ceil((mesh.points[:, 0] + 120) / 6.25)
+        age = frame - reached
+        np.testing.assert_allclose(mesh.at_points["age"], age % 48 if loops else np.minimum(age, frame), atol=1e-3)
+        assert (len(mesh.points) > 30) == (loops or frame > 0)
+    if loops:
+        assert all(np.array_equal(shape_at(scene, frame, memo).points, shape_at(scene, frame, Memo()).points)
+                   for frame in (0, 30))  # fmt: skip
+
+
+def test_without_a_field_that_could_reach_them_points_are_born_one_after_the_other():
+    figures = [
+        figure(step("sphere"), step("swarm", count=50, life=20, born=born))
+        for born in ("over time", "as the field reaches them")
+    ]
+    over_time, reached = (shape_at(looping(one), 7).points for one in figures)
+    np.testing.assert_array_equal(over_time, reached)
+
+
 def test_more_than_can_be_held_is_refused_in_words():
     scene = looping(figure(step("sphere"), step("swarm", count=100_000, life=1000)), frames=24)
     with pytest.raises(ProblemError, match="each living 42 loops, would be 4,200,000; allowed 400,000"):

@@ -18,7 +18,7 @@ from ...schema.kind import BY_BIRTHS, BY_BLENDING, OPEN
 
 SURFACE, POINTS, INSIDE, COPIES = SOURCES = ("its surface", "its points", "its inside", "its copies")
 WHERE = {SURFACE: "surface", POINTS: "corners", INSIDE: "inside"}
-AT_ONCE, OVER_TIME = BORN = ("all at once", "over time")
+AT_ONCE, OVER_TIME, BY_FIELD = BORN = ("all at once", "over time", "as the field reaches them")
 WAYS = ("outwards", "all ways", "along x", "along y", "along z")
 # All points that may live at a time, of all loops.
 MOST = 400_000
@@ -34,7 +34,8 @@ class SwarmSettings(MeetingSettings, EarlySettings):
     out_of: str = choice(SURFACE, SOURCES, headline=True)
     """Where they are born: on the faces, at the points, or within a closed shape; or each copy is one, and moves."""
     born: str = choice(OVER_TIME, BORN)
-    """When they are born: all at the first frame, or one after the other. In a loop births come again in each turn."""
+    """When they are born: all at the first frame, one after the other, or each whenever the field of `only where` has
+    come to it; without a field, one after the other. In a loop births come again in each turn."""
     over: int = only_if(integer(48, soft=(1, 240), hard=(1, 100_000), unit="frames"), born=(OVER_TIME,))
     """How long births go on in a scene that plays once; in a loop they fill all of it."""
     life: float = number(48, soft=(0, 240), hard=(0, 10_000), unit="frames", headline=True)
@@ -71,7 +72,7 @@ class _Chances(NamedTuple):
     jitter: np.ndarray  # (N,) 0..1, of the birth within its place in the order
     life: np.ndarray  # (N,) 0..1
     speed: np.ndarray  # (N,) 0..1
-    keeps: np.ndarray  # (N,) 0..1, against the field's weight at birth
+    keeps: np.ndarray  # (N,) 0..1: it is born where, or when, the field weighs more
     spread: np.ndarray  # (N,) 0..1, how far from its way it goes
     stray: np.ndarray  # (N, 3) of a normal distribution
 
@@ -86,7 +87,7 @@ def _chances(seed: int, count: int) -> _Chances:
 def _spans(settings, moment) -> np.ndarray:
     """(N,) float32 frames that each point lives."""
     count = int(settings.count)
-    if settings.closes_by != BY_BIRTHS and moment.loops:
+    if not _is_born_again(settings, moment):
         return np.full(count, np.inf, np.float32)
     life = settings.life or (moment.frame_count if moment.loops else np.inf)
     return (life * (1 - settings.life_chance * _chances(int(settings.seed), count).life)).astype(np.float32)
@@ -94,7 +95,7 @@ def _spans(settings, moment) -> np.ndarray:
 
 def _turns(settings, moment) -> int:
     """How many births of one point may be alive at a time: in a loop that is shorter than a life, several."""
-    if not moment.loops or settings.closes_by != BY_BIRTHS:
+    if not moment.loops or not _is_born_again(settings, moment):
         return 1
     life = settings.life or moment.frame_count
     turns = max(int(np.ceil(life / moment.frame_count)), 1)
@@ -114,11 +115,11 @@ def run_in(settings, moment) -> int:
     return int(np.ceil(settings.life or moment.frame_count)) if settings.closes_by == BY_BIRTHS else 0
 
 
-def start(copies, mesh, rest, settings, moment, weights_at) -> State:
+def start(copies, mesh, rest, settings, moment, weights_at, is_limited) -> State:
     """Nobody but those who are born at this very frame.
 
     A state has a slot for each point and each of its births that may be alive at a time. `age` is in frames, below 0
-    where nobody is; `count` says how often the point of each slot's row was born so far.
+    where nobody is; `births` says how often each point was born so far, `reached` whether the field is upon it.
     """
     count, turns = int(settings.count), _turns(settings, moment)
     shape = count * turns
@@ -128,11 +129,12 @@ def start(copies, mesh, rest, settings, moment, weights_at) -> State:
         age=np.full(shape, DEAD),
         stuck=np.zeros(shape, bool),
         births=np.zeros(count, np.int32),
+        reached=np.zeros(count, bool),
     )
-    return _with_births(none, copies, mesh, rest, settings, moment, weights_at, is_first=True)
+    return _with_births(none, copies, mesh, rest, settings, moment, weights_at, is_limited, is_first=True)
 
 
-def advance(copies, mesh, rest, settings, moment, weights_at, forces, links, state) -> State:
+def advance(copies, mesh, rest, settings, moment, weights_at, is_limited, forces, links, state) -> State:
     """Move all points a frame on, let those die whose life is over, and those be born whose time has come."""
     spans = np.repeat(_spans(settings, moment), _turns(settings, moment))
     alive = np.flatnonzero(state.age >= 0)
@@ -145,13 +147,14 @@ def advance(copies, mesh, rest, settings, moment, weights_at, forces, links, sta
     stuck[alive] = held | sticks
     age[alive] += 1
     age[age >= spans] = DEAD
-    then = State(at=at, velocity=velocity, age=age, stuck=stuck, births=state.births)
-    return _with_births(then, copies, mesh, rest, settings, moment, weights_at)
+    then = State(at=at, velocity=velocity, age=age, stuck=stuck, births=state.births, reached=state.reached)
+    return _with_births(then, copies, mesh, rest, settings, moment, weights_at, is_limited)
 
 
-def _with_births(state, copies, mesh, rest, settings, moment, weights_at, is_first=False) -> State:
+def _with_births(state, copies, mesh, rest, settings, moment, weights_at, is_limited, is_first=False) -> State:
     """The state with those who were born since the frame before, moved on by what is left of the frame."""
-    born, late = _born(settings, moment, is_first)
+    is_by_field = is_limited and _is_by_field(settings, moment)
+    born, late = _everyone(settings) if is_by_field else _born(settings, moment, is_first)
     if settings.out_of == COPIES:
         born, late = born[born < copies.count], late[born < copies.count]
     if not len(born):
@@ -161,7 +164,13 @@ def _with_births(state, copies, mesh, rest, settings, moment, weights_at, is_fir
         return state
     here = born % len(places)
     chances = _chances(int(settings.seed), int(settings.count))
-    kept = weights_at(places[here], {}) >= chances.keeps[born] if weights_at else np.ones(len(born), bool)
+    kept = weights_at(places[here], {}) > chances.keeps[born]
+    reached = state.reached
+    if is_by_field:
+        reached = np.zeros(len(reached), bool)
+        reached[born] = kept
+        # In a loop those whom it is upon when all begins were born before, and their lives are over by the first frame.
+        kept &= ~(reached if is_first and moment.loops else state.reached)[born]
     kept &= late < _spans(settings, moment)[born]
     born, late, here = born[kept], late[kept], here[kept]
     turns = _turns(settings, moment)
@@ -172,17 +181,32 @@ def _with_births(state, copies, mesh, rest, settings, moment, weights_at, is_fir
     speed[slots], age[slots], stuck[slots] = velocity, late, False
     births = state.births.copy()
     births[born] += 1
-    return State(at=at, velocity=speed, age=age, stuck=stuck, births=births)
+    return State(at=at, velocity=speed, age=age, stuck=stuck, births=births, reached=reached)
+
+
+def _is_by_field(settings, moment) -> bool:
+    """True if each is born when the field has come to it."""
+    return settings.born == BY_FIELD and _is_born_again(settings, moment)
+
+
+def _is_born_again(settings, moment) -> bool:
+    """True if there are births at all after the first frame."""
+    return not moment.loops or settings.closes_by == BY_BIRTHS
+
+
+def _everyone(settings):
+    """All points, as born at this very moment."""
+    return np.arange(int(settings.count)), np.zeros(int(settings.count), np.float32)
 
 
 def _born(settings, moment, is_first):
     """Which points are born within the frame before this moment, and how many frames ago."""
     count = int(settings.count)
-    everyone = np.arange(count)
-    if moment.loops and settings.closes_by != BY_BIRTHS:
-        return (everyone, np.zeros(count, np.float32)) if is_first else (everyone[:0], np.zeros(0, np.float32))
+    everyone, now = _everyone(settings)
+    if not _is_born_again(settings, moment):
+        return (everyone, now) if is_first else (everyone[:0], now[:0])
     when = np.zeros(count)
-    if settings.born == OVER_TIME:
+    if settings.born != AT_ONCE:
         length = moment.frame_count if moment.loops else settings.over
         when = (everyone + _chances(int(settings.seed), count).jitter.astype(np.float64)) / count * length
     late = moment.frame - when + (0 if moment.loops else settings.early)
@@ -233,7 +257,7 @@ def between(state, after, share, moment) -> State:
     age = np.full_like(state.age, DEAD)
     age[goes_on | stays] = state.age[goes_on | stays] + np.float32(share)
     age[arrives] = after.age[arrives] - np.float32(1 - share)
-    return State(at=at, velocity=velocity, age=age, stuck=after.stuck, births=after.births)
+    return State(at=at, velocity=velocity, age=age, stuck=after.stuck, births=after.births, reached=after.reached)
 
 
 def _attributes(settings, moment, state, rows, spans):
@@ -318,6 +342,7 @@ KIND = Kind(
     "Swarm of **{count}**, speed **{speed}**, for **{life}** frames, closed by **{closes_by}**",
     estimate=estimate,
     advice=advice,
+    version=2,
     simulation=Simulation(start, advance, run_in, lambda settings: settings.closes_by, between, FIXED),
     icon="swarm",
 )
