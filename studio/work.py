@@ -21,6 +21,8 @@ AT_A_TIME = 2
 VIEW_SECONDS = 20
 SMALL_SECONDS = 30
 PROOF_SECONDS = 180
+# And the longest that anything may take that tells of its progress all the while, as what settles does.
+SETTLING_SECONDS = 180
 # And all files of one request; each by itself is bounded by what its reader takes.
 FILE_SECONDS = 60
 # How many times as long everything may take: on a slow machine, or where kernels are still to be compiled, as in tests.
@@ -69,17 +71,43 @@ def question(
     is_cancelled: Callable[[], bool] = never,
     tell: Callable[[Progress], None] = to_nobody,
 ) -> Question:
-    """Return what is to be asked between the steps of a work: true once it is cancelled, TooMuch once time is up."""
-    seconds *= PATIENCE
-    end = time.monotonic() + seconds
+    """Return what is to be asked between the steps of a work: true once it is cancelled, TooMuch once time is up.
+
+    A work that tells how far it has come may take longer: so many seconds from then, but never above SETTLING_SECONDS.
+    """
+    time_is_up = Deadline(seconds)
 
     def ask():
-        if time.monotonic() > end:
-            words = f"stopped after {seconds:g} seconds, the most that this may take"
+        if time_is_up():
+            words = f"stopped after {time_is_up.seconds:g} seconds, the most that this may take"
             raise TooMuch(Problem("", words, "work.time"))
         return is_cancelled()
 
-    return Question(ask, tell)
+    def tell_on(progress):
+        time_is_up.later()
+        tell(progress)
+
+    return Question(ask, tell_on)
+
+
+class Deadline:
+    """True when called after so many seconds; whenever a work tells of its progress, it is later."""
+
+    def __init__(self, seconds: float, grace: float = 0):
+        began = time.monotonic()
+        self._each, self._most = seconds * PATIENCE + grace, began + SETTLING_SECONDS * PATIENCE + grace
+        self._began, self._end = began, began + self._each
+
+    def __call__(self) -> bool:
+        return time.monotonic() > self._end
+
+    def later(self) -> None:
+        self._end = max(self._end, min(time.monotonic() + self._each, self._most))
+
+    @property
+    def seconds(self) -> float:
+        """How long it is from its beginning, as it is by now."""
+        return round(self._end - self._began, 1)
 
 
 @contextmanager

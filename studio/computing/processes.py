@@ -20,7 +20,7 @@ from pathlib import Path
 from django.conf import settings
 
 from pirouette.data import Cancelled, Problem, ProblemError, TooMuch
-from studio.work import PATIENCE, around_started, out_of_memory, question
+from studio.work import Deadline, around_started, out_of_memory, question
 
 from .office import perform
 
@@ -126,20 +126,20 @@ class _Process:
 
     def _answer(self, connection, seconds, is_cancelled, tell):
         """Wait for what a task comes to; what is told on the way is told on."""
-        most = seconds * PATIENCE + GRACE_SECONDS
-        end = time.monotonic() + most
+        time_is_up = Deadline(seconds, GRACE_SECONDS)
         while True:
             if connection.poll(POLL_SECONDS):
                 how, result = connection.recv()
                 if how != "told":
                     return how, result
+                time_is_up.later()
                 tell(result)
             if is_cancelled():
                 raise Cancelled
-            if time.monotonic() > end:
+            if time_is_up():
                 log.warning("a task did not end in %s s; its process is replaced", seconds)
                 self.end()
-                words = f"stopped after {most:g} seconds in one step, which is the most it may take"
+                words = f"stopped after {time_is_up.seconds:g} seconds in one step, which is the most it may take"
                 raise TooMuch(Problem("", words, "work.time"))
 
     def _connection(self):

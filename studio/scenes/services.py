@@ -43,14 +43,20 @@ class Gone(Exception):
         super().__init__("That state is gone: the scene was changed after going back beyond it.")
 
 
-def create_scene(document: dict, is_demo: bool = False) -> Scene:
+def create_scene(document: dict) -> Scene:
     """Check and store a new scene; raises ProblemError with everything that is wrong."""
-    return store_scene(checked_scene(document), is_demo)
+    return store_scene(checked_scene(document))
 
 
 def whole(document):
     """Return a document with all its sections."""
     return {**SECTIONS, **document} if isinstance(document, dict) else document
+
+
+def read_whole(document: dict):
+    """Return the scene of a document, whether or not it can be shown; raises ProblemError with everything wrong."""
+    what = Subject(("new", None), whole(document), library.entries())
+    return read_scene(what.document, what.library)
 
 
 def checked_scene(document: dict, held=None):

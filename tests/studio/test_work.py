@@ -279,3 +279,24 @@ def test_a_program_without_a_token_is_told_how_to_get_one():
     answer = Client(enforce_csrf_checks=True).post("/api/scenes", "{}", content_type="application/json")
     assert answer.status_code == 403
     assert answer.json()["message"].endswith("Send the cookie csrftoken as the header X-CSRFToken.")
+
+
+def test_a_work_that_tells_how_far_it_is_may_take_longer_but_not_for_ever(monkeypatch):
+    now, told = [0.0], []
+    monkeypatch.setattr(work.time, "monotonic", lambda: now[0])
+    monkeypatch.setattr(work, "PATIENCE", 1)
+    asked = work.question(20, tell=told.append)
+    for second in range(0, 180, 15):
+        now[0] = second
+        assert asked() is False
+        asked.tell(second)
+    now[0] = 179
+    assert asked() is False
+    now[0] = 181
+    with pytest.raises(TooMuch, match="stopped after 180 seconds"):
+        asked()
+    assert told[:2] == [0, 15]
+    silent = work.question(20)
+    now[0] += 21
+    with pytest.raises(TooMuch, match="stopped after 20 seconds"):
+        silent()
