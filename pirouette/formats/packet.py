@@ -120,6 +120,9 @@ def _drawable(drawable, buffers):
         "flat": mesh.is_flat,
         "looks": [_look(look, mesh.topology, buffers) for look in drawable.looks],
     }
+    if len(speed := mesh.at_points.get("speed", ())):
+        # The mean, in units per second: where points come and go, the page could not follow them.
+        entry["speed"] = round(float(speed.mean()), 3)
     if "surface" in wants:
         entry["triangles"] = buffers.put(f"t{topology.key}", lambda: topology.triangles.astype(np.uint32))
     if "wire" in wants:

@@ -441,3 +441,17 @@ def test_forces_are_lines_under_their_step_added_limited_ordered_and_removed(edi
     page.get_by_role("button", name="force", exact=True).focus()
     page.keyboard.press("Delete")
     assert len(page.saved()["figures"][0]["routine"]) == 2
+
+
+def test_a_press_is_a_click_though_the_panel_is_filled_anew_meanwhile(editor):
+    page = editor(document(figure(step("box"), name="Stone")))
+    add = page.locator('[data-focus="/figures/0 add"]')
+    box = add.bounding_box()
+    page.mouse.move(box["x"] + 5, box["y"] + 5)
+    page.mouse.down()
+    page.evaluate("pirouette.store.setValue('/figures/0/name', 'Pebble')")
+    page.wait_for_timeout(50)
+    page.mouse.up()
+    assert page.locator("#finder").is_visible()
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Pebble", exact=True).wait_for()

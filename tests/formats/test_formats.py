@@ -44,6 +44,14 @@ def write(name, path, made, fps=24, **options):
     one.write(path, made, fps, options_of(one, options))
 
 
+def test_a_packet_tells_the_mean_speed_of_points_that_come_and_go():
+    swarm = step("swarm", count=40, life=12, speed=30, speed_chance=0)
+    header, _ = decode_packet(
+        encode_packet(evaluate(scene(figure(step("sphere"), swarm), figure(step("box"), name="Still")), 5))
+    )
+    assert [one.get("speed") for one in header["drawables"]] == [30, None]
+
+
 def test_an_8_bit_png_comes_back_unchanged(tmp_path):
     pixels = np.random.default_rng(1).integers(0, 256, (7, 9, 4), np.uint8)
     write_png(tmp_path / "a.png", pixels)

@@ -35,6 +35,12 @@ test("a loop has a pace across its seam, and frames that are not held have none"
     [1, header("m3")],
     [3, header("m3")],
   ]);
-  assert.deepEqual(pacesOf(held, buffers, 4, true), [3, null, null, 3]);
-  assert.deepEqual(pacesOf(held, buffers, 4, false), [3, null, null, null]);
+  assert.deepEqual(pacesOf(held, buffers, { frames: 4, loops: true, fps: 24 }), [3, null, null, 3]);
+  assert.deepEqual(pacesOf(held, buffers, { frames: 4, loops: false, fps: 24 }), [3, null, null, null]);
+});
+
+test("points that come and go count by their speed, and what cannot be followed does not count", () => {
+  const swarm = (pointCount, speed) => ({ drawables: [{ ...header("m0").drawables[0], pointCount, speed }] });
+  assert.equal(paceBetween(swarm(2, 48), swarm(3, 48), buffers, 24), 2);
+  assert.equal(paceBetween(swarm(2), swarm(3), buffers, 24), null);
 });

@@ -67,11 +67,10 @@ byId("saved").addEventListener("click", () => states.open());
 let paceTimer = null;
 store.on("held", () => {
   clearTimeout(paceTimer);
-  const { frames, loops } = store.clock;
-  if (store.state.held.size < frames) dial.showPace([]);
+  if (store.state.held.size < store.clock.frames) dial.showPace([]);
   else
     paceTimer = setTimeout(
-      () => store.state.playing || dial.showPace(pacesOf(playback.headers, playback.buffers, frames, loops)),
+      () => store.state.playing || dial.showPace(pacesOf(playback.headers, playback.buffers, store.clock)),
       PACE_MS,
     );
 });

@@ -52,9 +52,23 @@ document.addEventListener("input", ({ target }) => {
 for (const name of ["change", "focusout"])
   document.addEventListener(name, ({ target }) => target === typedIn && setTimeout(typingEnded));
 
+// What is held down: an element that is replaced between pressing and letting go is never clicked.
+let pressed = null;
+document.addEventListener("pointerdown", ({ target }) => (pressed = target.closest("button, a, label, summary")), true);
+for (const name of ["pointerup", "pointercancel"]) document.addEventListener(name, () => setTimeout(letGo), true);
+
+function letGo() {
+  pressed = null;
+  fillWaiting();
+}
+
 /** Fill in what had to wait for somebody's typing. */
 export function typingEnded() {
   typedIn = null;
+  fillWaiting();
+}
+
+function fillWaiting() {
   const held = [...waiting];
   waiting.clear();
   for (const [element, children] of held) refill(element, ...children);
@@ -62,8 +76,8 @@ export function typingEnded() {
 
 /** Replace an element's content but keep the focus on the control with the same data-focus or label. */
 export function refill(element, ...children) {
-  // Somebody is typing here: the new content waits until they are done.
-  if (element.querySelector("input.typed") || element.contains(typedIn)) {
+  // Somebody is typing or pressing something here: the new content waits until they are done.
+  if (element.querySelector("input.typed") || element.contains(typedIn) || (pressed && element.contains(pressed))) {
     waiting.set(element, children);
     return;
   }

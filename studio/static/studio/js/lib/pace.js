@@ -43,27 +43,37 @@ function ofPoints(a, b, one, two) {
   return rows.length ? sum / rows.length : 0;
 }
 
-/** How far things move on average from one held frame to another, in scene units. */
-export function paceBetween(one, two, buffers) {
+/**
+ * How far things move on average from one held frame to another, in scene units; null if nothing can be compared.
+ *
+ * Where points come and go, so that none can be followed from frame to frame, those that carry their speed count by it.
+ */
+export function paceBetween(one, two, buffers, fps) {
   let sum = 0;
   let count = 0;
   for (const drawable of two.drawables) {
     const before = one.drawables.find((other) => other.figure === drawable.figure && other.part === drawable.part);
-    if (!before || before.count !== drawable.count) continue;
+    if (!before) continue;
+    if (drawable.speed !== undefined) {
+      sum += drawable.speed / fps;
+      count += 1;
+      continue;
+    }
+    if (before.count !== drawable.count || before.pointCount !== drawable.pointCount) continue;
     count += 1;
     if (before.matrices !== drawable.matrices)
       sum += ofPlaces(buffers.get(before.matrices), buffers.get(drawable.matrices), drawable.count);
-    if (before.points !== drawable.points && before.pointCount === drawable.pointCount)
+    if (before.points !== drawable.points)
       sum += ofPoints(buffers.get(before.points), buffers.get(drawable.points), before, drawable);
   }
-  return count ? sum / count : 0;
+  return count ? sum / count : null;
 }
 
 /** The pace at every frame of a scene, or null where a frame or its neighbour is not held. */
-export function pacesOf(headers, buffers, frames, loops) {
+export function pacesOf(headers, buffers, { frames, loops, fps }) {
   return Array.from({ length: frames }, (_, frame) => {
     const next = frame + 1 < frames ? frame + 1 : loops ? 0 : null;
     const [one, two] = [headers.get(frame), next === null ? null : headers.get(next)];
-    return one && two ? paceBetween(one, two, buffers) : null;
+    return one && two ? paceBetween(one, two, buffers, fps) : null;
   });
 }

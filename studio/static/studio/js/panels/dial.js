@@ -22,7 +22,17 @@ export class Dial {
     this.keys = s("g", { class: "ring-keys" });
     this.seam = s("line", { class: "ring-seam" });
     this.head = s("line", { class: "ring-head" });
-    this.ring.append(this.base, this.arcs, this.settled, this.progress, this.work, this.pace, this.keys, this.seam, this.head);
+    this.ring.append(
+      this.base,
+      this.arcs,
+      this.settled,
+      this.progress,
+      this.work,
+      this.pace,
+      this.keys,
+      this.seam,
+      this.head,
+    );
     this.number = h("input.dial-frame", { "aria-label": "Frame", inputMode: "numeric" });
     this.of = h("span.dial-of");
     this.play = h("button.dial-play", { type: "button", "aria-label": "Play", title: "Play (Space)" });
