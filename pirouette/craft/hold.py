@@ -2,6 +2,8 @@
 
 import numpy as np
 
+from ..kernels.geometry.place import inverted
+
 TAKES = ("the nearest points", "points within a radius", "all, by nearness")
 PARTS = ("position", "rotation", "scale")
 
@@ -39,12 +41,12 @@ def moves_of(guides, parts=PARTS) -> list[np.ndarray]:
 def _move(guide, parts) -> np.ndarray:
     """(4, 4) how a guide has moved since the first frame, but for the parts that are not taken along."""
     if set(parts) == set(PARTS):
-        return guide.matrix @ np.linalg.pinv(guide.first_here)
+        return guide.matrix @ inverted(guide.first_here)
     before, now = _apart(guide.first_here), _apart(guide.matrix)
     place, turn, size = (b if name in parts else a for name, a, b in zip(PARTS, before, now, strict=True))
     matrix = np.eye(4)
     matrix[:3, :3], matrix[:3, 3] = turn @ size, place
-    return matrix @ np.linalg.pinv(guide.first_here)
+    return matrix @ inverted(guide.first_here)
 
 
 def _apart(matrix):

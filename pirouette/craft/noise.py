@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ..kernels.geometry.place import carried
+from ..kernels.geometry.place import carried, inverted
 from ..kernels.noise.cells import cell_noise
 from ..kernels.noise.curl import curl_noise
 from ..kernels.noise.gradient import moving_noise, still_noise, still_noise_vectors
@@ -51,7 +51,7 @@ def in_its_space(points, links) -> np.ndarray:
     """Return (N, 3) float32 points as they are in the space that a noise lives in."""
     if "lives_in" not in links:
         return points
-    return carried(points, np.linalg.pinv(links["lives_in"].matrix))
+    return carried(points, inverted(links["lives_in"].matrix))
 
 
 def sample_noise(points, settings, moment: Moment, channel: int = 0) -> np.ndarray:

@@ -12,6 +12,7 @@ import numpy as np
 from cachetools import LRUCache
 
 from ..data import Cancelled, Mesh, Problem, ProblemError
+from ..data.key import content_key
 from ..data.picture import Lens, View
 from ..data.question import Progress, Question, never
 from ..document import Scene
@@ -19,6 +20,7 @@ from ..values.moment import Moment, Surroundings
 from . import fields, links, places, routines, simulate
 from .memo import Memo
 from .signature import Signatures
+from .still import Still
 
 # Other moments are light: they hold numbers and places, their shapes are the memo's.
 MOMENTS_KEPT = 512
@@ -31,7 +33,8 @@ class _Shared:
         self.scene = scene
         self.memo = Memo() if memo is None else memo
         self.question = Question.of(is_cancelled)
-        self.signatures = Signatures(scene)
+        self.signatures, self.still = Signatures(scene), Still(scene)
+        self.still_places = {}
         self.moments = LRUCache(MOMENTS_KEPT)
 
 
@@ -169,18 +172,22 @@ class Evaluator:
 
     def _place(self, thing, family, own):
         """A thing's place at one time, within what carries it at this one."""
-        key = family, thing.id, own.moment.frame
-        if key not in self._places:
+        if not self.shared.still.place(thing.id):
+            return self._placed(thing, family, own, self._places, (family, thing.id, own.moment.frame))
+        return self._placed(thing, family, own, self.shared.still_places, (family, thing.id))
+
+    def _placed(self, thing, family, own, known, key):
+        if key not in known:
             path = f"{family}/{thing.name}/place"
             if key in self._placing:
                 raise ProblemError(Problem(path, "it is made with its own place, in a circle", "follow.circle"))
             self._placing.add(key)
             try:
                 carry = self.carrier(thing.place, path)
-                self._places[key] = carry @ places.place_matrix(own.resolve(thing.place, path))
+                known[key] = carry @ places.place_matrix(own.resolve(thing.place, path))
             finally:
                 self._placing.discard(key)
-        return self._places[key]
+        return known[key]
 
     def view(self, camera) -> View:
         """Return how a camera sees the scene."""
@@ -218,9 +225,17 @@ class Evaluator:
         """Return a figure's shape in its own space, an empty mesh if it makes nothing."""
         shape = self._shapes.get(figure.id)
         if shape is None:
-            shape = self.own(figure).shape_before(figure, None) or Mesh.empty()
-            self._shapes[figure.id] = shape
+            shape = self._shapes[figure.id] = self._found_shape(figure)
         return shape
+
+    def _found_shape(self, figure):
+        def made():
+            return self.own(figure).shape_before(figure, None) or Mesh.empty()
+
+        if not self.shared.still.shape(figure):
+            return made()
+        # Not even its key is made for each moment.
+        return self.memo.get(content_key("still", self.signatures.shape(figure)), made)
 
     def shape_before(self, figure, index: int | None):
         """Return what a figure's steps before an index make, at a moment of its own time; None if that is nothing."""

@@ -6,7 +6,7 @@ from ..data import ProblemError
 from ..data.key import content_key
 from ..document import Field
 from ..document.things import JOINS
-from ..kernels.geometry.place import carried, unit_rows
+from ..kernels.geometry.place import carried, inverted, unit_rows
 from ..kernels.geometry.weigh import join_weights
 
 
@@ -22,7 +22,7 @@ class _Clause:
         self.joining = ev.resolve(clause.joining, f"{path}/joining")
         self.matrix = ev.carrier(clause.joining, f"{path}/joining")
         if self.joining.follows is not None:
-            self.points = carried(points, np.linalg.pinv(self.matrix))
+            self.points = carried(points, inverted(self.matrix))
         if clause.settings.has_per_copy:
             try:
                 around = ev.around.for_copies(self.points, np.ones(len(points)), share, attributes)

@@ -8,7 +8,7 @@ from ..data import Mesh
 from ..data.key import content_key
 from ..data.link import Link, tree_over
 from ..geometry.join import placed
-from ..kernels.geometry.place import carried, turned_back
+from ..kernels.geometry.place import carried, inverted, turned_back
 from .size import expanded
 
 IDENTITY = np.eye(4)
@@ -38,13 +38,13 @@ def _link(ev, families, thing_id, matrix, first_matrix) -> Link:
     scene = ev.scene
     if "fields" in families and thing_id in scene.fields_by_id:
         return _field_link(ev, scene.fields_by_id[thing_id], matrix)
-    back, matrix_of_thing = np.linalg.pinv(matrix), ev.thing_matrix(thing_id)
+    back, matrix_of_thing = inverted(matrix), ev.thing_matrix(thing_id)
     relative = back @ matrix_of_thing
     more, first_key = {}, None
     if first_matrix is not None:
         first = ev.at(scene.moment(0.0))
         place = first.thing_matrix(thing_id)
-        more = {"first": np.linalg.pinv(first_matrix) @ place, "first_here": back @ place}
+        more = {"first": inverted(first_matrix) @ place, "first_here": back @ place}
         first_key = tuple(more.values())
     if "guides" in families and thing_id in scene.guides_by_id:
         return Link(content_key("guide", relative, matrix_of_thing, first_key), relative, matrix_of_thing, **more)

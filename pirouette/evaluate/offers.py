@@ -7,7 +7,7 @@ import numpy as np
 
 from ..data import Copies, Mesh
 from ..data.key import content_key
-from ..kernels.geometry.place import carried, turned_back
+from ..kernels.geometry.place import carried, inverted, turned_back
 from ..schema.kind import WHOLE, arguments_of
 from . import past
 from .forces import Forces
@@ -25,7 +25,7 @@ class Earlier:
     @cached_property
     def matrix(self) -> np.ndarray:
         """(4, 4) from where the figure was then to where it is now."""
-        return np.linalg.pinv(self._now) @ self._run.matrix
+        return inverted(self._now) @ self._run.matrix
 
     @cached_property
     def shape(self) -> Mesh | Copies | None:

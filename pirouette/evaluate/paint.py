@@ -9,7 +9,7 @@ from ..data.key import content_key
 from ..data.texture import Paint, Texture, covering, sample_pixels
 from ..geometry.laid import along, around, around_faces, lengthwise
 from ..kernels.compile import frozen
-from ..kernels.geometry.place import carried
+from ..kernels.geometry.place import carried, inverted
 
 GRADIENT_STEPS = 256
 
@@ -38,7 +38,7 @@ def _in_space(ev, settings, mesh, matrices):
         return None, None
     home = np.eye(4)
     home[:3] = matrices[0]
-    return np.linalg.pinv(ev.thing_matrix(settings.lives_in)) @ home, float(settings.span)
+    return inverted(ev.thing_matrix(settings.lives_in)) @ home, float(settings.span)
 
 
 def _carried(points, matrix):

@@ -79,12 +79,14 @@ class Signatures:
         return self._once(("place", thing_id), lambda: self._place(thing_id))
 
     def _place(self, thing_id):
-        scene = self.scene
-        thing = scene.guides_by_id.get(thing_id) or scene.figures_by_id[thing_id]
-        own_time = getattr(thing, "own_time", None)
-        return content_key(
-            "place", self.clock, self._carried(thing.place), None if own_time is None else self._settings(own_time)
-        )
+        parts = []
+        # There may be a guide and a figure of one id.
+        for things in (self.scene.guides_by_id, self.scene.figures_by_id):
+            if thing_id in things:
+                thing = things[thing_id]
+                own_time = getattr(thing, "own_time", None)
+                parts.append((self._carried(thing.place), None if own_time is None else self._settings(own_time)))
+        return content_key("place", self.clock, parts)
 
     def field(self, field_id: str) -> str:
         """The signature of a field's weights and directions."""

@@ -108,6 +108,7 @@ def offered(kind, settings, *, mesh=None, copies=None, weights=None):
         "share": np.linspace(0, 1, count, dtype=np.float32),
         "directions": None,
         "weights_at": lambda places, attributes: np.full(len(places), 1.0 if weights is None else weights, np.float32),
+        "is_limited": weights is not None,
         "weights": np.full(count, 1.0 if weights is None else weights, np.float32),
     }
     if kind.simulation:

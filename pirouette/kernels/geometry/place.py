@@ -1,5 +1,7 @@
 """Places of copies: quaternions (x, y, z, w), and their product with other places as 3×4 matrices."""
 
+from functools import lru_cache
+
 import numpy as np
 
 from ..compile import bare_kernel, flat_rows, frozen, frozen_rows, kernel, same_count
@@ -26,7 +28,23 @@ def carried(points, matrix) -> np.ndarray:
 
 def turned_back(ways, matrix) -> np.ndarray:
     """Return (N, 3) directions as they are in the space that a (4, 4) matrix leads out of."""
-    return carried(ways, np.hstack([np.linalg.pinv(matrix[:3, :3]), np.zeros((3, 1))]))
+    return carried(ways, np.hstack([inverted(matrix[:3, :3]), np.zeros((3, 1))]))
+
+
+@lru_cache(4096)
+def _inverted(size: int, data: bytes) -> np.ndarray:
+    back = np.linalg.pinv(np.frombuffer(data, np.float64).reshape(size, size))
+    back.flags.writeable = False
+    return back
+
+
+def inverted(matrix) -> np.ndarray:
+    """Return the float64 pseudo-inverse of a square matrix: what leads back, or the nearest to it where nothing does.
+
+    Places that stay, or come round again, are asked for over and over, so each is found once.
+    """
+    matrix = np.ascontiguousarray(matrix, np.float64)
+    return _inverted(len(matrix), matrix.tobytes())
 
 
 def unit_rows(rows) -> np.ndarray:

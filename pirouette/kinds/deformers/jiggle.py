@@ -10,7 +10,7 @@ from ...craft.springs import sprung
 from ...data import Copies, Mesh
 from ...data.state import State
 from ...geometry.neighbours import neighbours
-from ...kernels.geometry.place import carried, turned_back
+from ...kernels.geometry.place import carried, inverted, turned_back
 from ...kernels.geometry.relax import relaxed
 from ...schema import Kind, Simulation, choice, number
 from ...schema.kind import EACH_POINT, MOVES, WHOLE
@@ -47,7 +47,7 @@ def advance(places, rest, shape, settings, matrix, moment, forces, state) -> Sta
         joined = _joined(rest)
     parts = parts_of(moment.fps)
     seconds = 1.0 / (moment.fps * parts)
-    back = np.linalg.pinv(matrix)
+    back = inverted(matrix)
     at, velocity = state.at, state.velocity
     for part in range(parts):
         here, there = (state.goal + (goal - state.goal) * (n / parts) for n in (part, part + 1))

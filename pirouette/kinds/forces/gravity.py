@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ...kernels.geometry.place import inverted
 from ...schema import Kind, Settings, choice, number, reference
 from ...schema.kind import PUSHES
 
@@ -35,7 +36,7 @@ def gravity(places, weights, settings, links, matrix) -> np.ndarray:
     if "seen_from" in links:
         turned = links["seen_from"].world[:3, :3] @ way
         way = turned / max(np.linalg.norm(turned), 1e-12)
-    way = np.linalg.pinv(matrix[:3, :3]) @ way
+    way = inverted(matrix[:3, :3]) @ way
     strength = np.broadcast_to(np.asarray(settings.strength * weights, np.float32), len(places))
     return way.astype(np.float32) * strength[:, None]
 

@@ -11,7 +11,7 @@ from ...data.attribute import Attributes
 from ...data.mesh import Topology, shares_along
 from ...data.state import State
 from ...geometry.scatter import places_on
-from ...kernels.geometry.place import carried, turned_back, unit_rows
+from ...kernels.geometry.place import carried, inverted, turned_back, unit_rows
 from ...kernels.geometry.ropes import lengths_kept
 from ...schema import Kind, Simulation, choice, integer, number, vector
 
@@ -145,7 +145,7 @@ def advance(whole, rest, settings, matrix, moment, forces, links, state) -> Stat
 
 def _in_figure(at, velocity, matrix):
     """Places and speeds of strands in the figure's space, as rows, and what their points carry."""
-    local = carried(at.reshape(-1, 3), np.linalg.pinv(matrix)).astype(np.float32)
+    local = carried(at.reshape(-1, 3), inverted(matrix)).astype(np.float32)
     speed = turned_back(velocity.reshape(-1, 3), matrix).astype(np.float32)
     along = np.tile(np.linspace(0, 1, at.shape[1], dtype=np.float32), len(at))
     return local, speed, Attributes(along=along, velocity=speed, speed=np.linalg.norm(speed, axis=1))
@@ -181,7 +181,7 @@ def strands(state, settings, matrix) -> Mesh:
     weights = np.ones((count, parts))
     weights[:, 0] = 0
     at = lengths_kept(state.at, np.linalg.norm(np.diff(state.goal, axis=1), axis=2), weights)
-    at = carried(at.reshape(-1, 3), np.linalg.pinv(matrix)).reshape(at.shape)
+    at = carried(at.reshape(-1, 3), inverted(matrix)).reshape(at.shape)
     share = np.linspace(0, 1, parts)
     rows = [at]
     if settings.sides > 0:
