@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from pirouette.document import read_scene
-from pirouette.evaluate import evaluate
+from pirouette.evaluate import Memo, evaluate
 from pirouette.kernels.render.picture import encode
 from pirouette.render import render_light, render_scene
 from tests.scenes import DEMOS, LIBRARY, demo, document, figure, look, step
@@ -42,8 +42,8 @@ def from_view(page, frame, is_flat=True, is_finish_off=True, size=SIZE) -> np.nd
     return picture[::-1, :, :3].astype(float)
 
 
-def from_renderer(raw, frame, is_flat=True) -> np.ndarray:
-    picture = evaluate(read_scene(raw, LIBRARY), frame, purpose="view")
+def from_renderer(raw, frame, is_flat=True, memo=None) -> np.ndarray:
+    picture = evaluate(read_scene(raw, LIBRARY), frame, purpose="view", memo=memo)
     return encode(render_light(picture, SIZE, 16, is_flat))[..., :3].astype(float)
 
 
@@ -154,9 +154,9 @@ def test_pictures_and_gradients_lie_alike(editor, name):
     assert np.abs(soft[0].mean(axis=0) - soft[1].mean(axis=0)).max() < 1.5
 
 
-def finished(raw, frame, size=SIZE) -> np.ndarray:
+def finished(raw, frame, size=SIZE, memo=None) -> np.ndarray:
     """The finished frame as the renderer makes it."""
-    pixels = render_scene(read_scene(raw, LIBRARY), frame, size, 8, purpose="view").pixels().astype(float)
+    pixels = render_scene(read_scene(raw, LIBRARY), frame, size, 8, purpose="view", memo=memo).pixels().astype(float)
     return pixels[..., :3] * (pixels[..., 3:] / 255)
 
 
@@ -168,9 +168,9 @@ def coarse(picture, side=40) -> np.ndarray:
 
 @pytest.mark.parametrize("name", DEMOS)
 def test_demo_scenes_look_alike_finished_and_have_the_same_outline(editor, name):
-    raw = demo(name)
+    raw, memo = demo(name), Memo()
     page = editor(raw)
-    view, render = from_view(page, FRAME, False, False, SMALL), finished(raw, FRAME, SMALL)
+    view, render = from_view(page, FRAME, False, False, SMALL), finished(raw, FRAME, SMALL, memo)
     assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 1.5
     # Lines thinner than a pixel that add up, such as those of Spun owl, are a little fainter in the view.
     assert np.abs(coarse(view, 30) - coarse(render, 30)).max() < 20
@@ -178,7 +178,7 @@ def test_demo_scenes_look_alike_finished_and_have_the_same_outline(editor, name)
     plain = on_plain_ground(raw)
     page.evaluate("(value) => pirouette.store.edit([{ op: 'replace', path: '/frame', value }])", plain["frame"])
     assert page.saved()["frame"] == plain["frame"]
-    view, render = from_view(page, FRAME), from_renderer(plain, FRAME)
+    view, render = from_view(page, FRAME), from_renderer(plain, FRAME, memo=memo)
     assert agreement(view, render) >= 0.97
     assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 4
 
