@@ -123,7 +123,7 @@ def bench_swarm():
 
     yield line(
         "a frame of 10,000 points",
-        lambda: offers.call(chain.simulation.advance, state=state),
+        lambda: chain._offers(4).call(chain.simulation.advance, state=state),
         "numpy and cKDTree",
         peer,
         10,
@@ -183,7 +183,6 @@ def bench_resume():
         return read_scene(json.loads(json.dumps(raw)), beside(path))
 
     def ours():
-
         encode_packet(evaluate(scene_of(next(numbers)), frame, memo=memo))
 
     def peer():
@@ -191,9 +190,8 @@ def bench_resume():
         scene = scene_of(0)
         chain = _Chain(Evaluator(scene, frame, memo), scene.figures[figure], index)
         state = chain._whole(frame - 1)
-        offers = chain._offers(frame)
         for _ in range(frame - chain.first):
-            offers.call(chain.simulation.advance, state=state)
+            chain._offers(frame).call(chain.simulation.advance, state=state)
 
     yield line("a force dragged", ours, "its steps alone", peer, 0.5)
 

@@ -76,6 +76,17 @@ class Link:
         self._before[len(places)] = found[0]
         return found
 
+    def kept(self, places) -> tuple[np.ndarray, np.ndarray]:
+        """Return items (N,) and barycentrics (N, 3) of places that are nearest, or nearly so.
+
+        Of as many places as were asked for before each keeps the item that it had then: for the small ways that points
+        go within a frame.
+        """
+        items = self._before.get(len(places))
+        if items is None:
+            return self.closest(places)[:2]
+        return items, self.tree.on_items(places, items)[0]
+
     @cached_property
     def _before(self) -> dict:
         return {}

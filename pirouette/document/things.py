@@ -17,8 +17,8 @@ class ClockSettings(Settings):
     """How many frames there are."""
     loops: bool = switch(True, headline=True)
     """Whether the end meets the beginning."""
-    settle: int = integer(0, soft=(0, 4), hard=(0, 100))
-    """Loops that simulations run before the first frame."""
+    settle: int = integer(0, soft=(0, 4), hard=(0, 100), zero="until it repeats")
+    """How many loops what sways runs before the first frame; with 0 until it repeats, but never more than four."""
 
 
 class FrameSettings(Settings):

@@ -38,6 +38,7 @@ class Setting:
     winds     of an angle: every turn more is another form, as in a twist; otherwise whole turns look alike
     only_if   it means something only if other settings have one of some values: name -> values
     none      of a reference: what it stands for while it leads nowhere
+    zero      of a number: what 0 stands for, in words, where that is something else than none at all
     """
 
     sort: str
@@ -51,6 +52,7 @@ class Setting:
     only_if: dict[str, tuple] = field(default_factory=dict)
     winds: bool = False
     none: str = "nothing"
+    zero: str = ""
 
     @property
     def can_move(self) -> bool:
@@ -199,9 +201,9 @@ def number(default, *, soft=(0, 100), hard=(None, None), unit="", headline=False
     return _field(Setting("number", default, soft, hard, unit, headline=headline, per_copy=per_copy, winds=winds))
 
 
-def integer(default, *, soft=(0, 10), hard=(None, None), unit="", headline=False, per_copy=False):
+def integer(default, *, soft=(0, 10), hard=(None, None), unit="", headline=False, per_copy=False, zero=""):
     """A whole number of any sort of value."""
-    return _field(Setting("integer", default, soft, hard, unit, headline=headline, per_copy=per_copy))
+    return _field(Setting("integer", default, soft, hard, unit, headline=headline, per_copy=per_copy, zero=zero))
 
 
 def vector(default, *, soft=(-100, 100), hard=(None, None), unit="", headline=False, per_copy=False, winds=False):

@@ -9,9 +9,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..compile import exact_kernel, frozen
+from ..compile import exact_kernel, frozen, frozen_rows
 from ..threads import in_slices
-from ..types import D, I
+from ..types import D, F, I
 
 LEAF = 4
 DEEPEST = 64
@@ -26,6 +26,7 @@ class _Boxed(NamedTuple):
     order: np.ndarray  # (N,) int32: items side by side in space
     boxes: np.ndarray  # (M, 6) float64: low and high corners, children 2i + 1 and 2i + 2; then those of the leaves
     first_leaf: int
+    corners: np.ndarray  # (N, 2 or 3, 3) float32: where the corners of items are, in that order, so that none is sought
 
 
 @exact_kernel
@@ -132,7 +133,7 @@ def _on_triangle(a, b, c, x, y, z, bary):
 
 @exact_kernel
 def _closest(queries, within, hints, nearest, barys, distances):
-    points, items, order, boxes, first_leaf = within
+    points, items, order, boxes, first_leaf, corners = within
     stack = np.empty(DEEPEST, I)
     bary = np.empty(3, D)
     for q in range(len(queries)):
@@ -160,12 +161,10 @@ def _closest(queries, within, hints, nearest, barys, distances):
                 leaf = node - first_leaf
                 for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
                     item = order[n]
-                    a = points[items[item, 0]]
-                    b = points[items[item, 1]]
                     if items.shape[1] == 2:
-                        away = _on_segment(a, b, x, y, z, bary)
+                        away = _on_segment(corners[n, 0], corners[n, 1], x, y, z, bary)
                     else:
-                        away = _on_triangle(a, b, points[items[item, 2]], x, y, z, bary)
+                        away = _on_triangle(corners[n, 0], corners[n, 1], corners[n, 2], x, y, z, bary)
                     if away < best or (away == best and item < nearest[q]):
                         best = away
                         nearest[q] = item
@@ -179,6 +178,33 @@ def _closest(queries, within, hints, nearest, barys, distances):
             stack[depth + 1] = left if is_left else left + 1
             depth += 2
         distances[q] = np.sqrt(best)
+
+
+@exact_kernel
+def _on_items(queries, points, items, chosen, barys, distances):
+    """The nearest place to each point on an item of its own."""
+    bary = np.empty(3, D)
+    for q in range(len(queries)):
+        x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
+        item = items[chosen[q]]
+        if len(item) == 2:
+            away = _on_segment(points[item[0]], points[item[1]], x, y, z, bary)
+        else:
+            away = _on_triangle(points[item[0]], points[item[1]], points[item[2]], x, y, z, bary)
+        for k in range(3):
+            barys[q, k] = bary[k]
+        distances[q] = np.sqrt(away)
+
+
+@exact_kernel
+def _mixed(rows, items, chosen, barys, out):
+    """What the rows of corners come to at barycentrics on items."""
+    for q in range(len(chosen)):
+        for k in range(3):
+            total = 0.0
+            for corner in range(items.shape[1]):
+                total += barys[q, corner] * D(rows[items[chosen[q], corner], k])
+            out[q, k] = F(total)
 
 
 @exact_kernel
@@ -219,7 +245,7 @@ def _through(points, item, x, y, z, wx, wy, wz):
 @exact_kernel
 def _crossings(queries, way, within, out):
     """Count how often a ray from each point passes through the triangles."""
-    points, items, order, boxes, first_leaf = within
+    points, items, order, boxes, first_leaf, _ = within
     stack = np.empty(DEEPEST, I)
     for q in range(len(queries)):
         x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
@@ -249,7 +275,7 @@ def _crossings(queries, way, within, out):
 @exact_kernel
 def _struck(queries, way, within, nearest, barys, distances):
     """The nearest triangle on the line through each point, before or behind; distances along the way, inf if none."""
-    points, items, order, boxes, first_leaf = within
+    points, items, order, boxes, first_leaf, _ = within
     stack = np.empty(DEEPEST, I)
     for q in range(len(queries)):
         x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
@@ -285,7 +311,7 @@ def _struck(queries, way, within, nearest, barys, distances):
 @exact_kernel
 def _met(starts, ends, within, counts, offsets, out):
     """Where segments pass through triangles, as shares of their lengths; counted if `out` is empty, else written."""
-    points, items, order, boxes, first_leaf = within
+    points, items, order, boxes, first_leaf, _ = within
     stack = np.empty(DEEPEST, I)
     for q in range(len(starts)):
         x, y, z = D(starts[q, 0]), D(starts[q, 1]), D(starts[q, 2])
@@ -330,6 +356,7 @@ class Tree:
         scale = 0x1FFFFF / np.maximum(extent, 1e-30)
         in_slices(lambda a, b: _codes(middles, low, scale, a, b, codes), count)
         self.order = frozen(np.argsort(codes, kind="stable"), np.int32)
+        self.corners = frozen(self.points[self.items[self.order]])
         leaves = 1
         while leaves * LEAF < count:
             leaves *= 2
@@ -340,11 +367,11 @@ class Tree:
 
     @property
     def own_bytes(self) -> int:
-        return sum(array.nbytes for array in (self.points, self.items, self.order, self.boxes))
+        return sum(array.nbytes for array in (self.points, self.items, self.order, self.boxes, self.corners))
 
     @property
     def _boxed(self) -> _Boxed:
-        return _Boxed(self.points, self.items, self.order, self.boxes, self.first_leaf)
+        return _Boxed(self.points, self.items, self.order, self.boxes, self.first_leaf, self.corners)
 
     def closest(self, queries, hints=None) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Return for (Q, 3) points the nearest item (Q,), its barycentrics (Q, 3) float64 and the distance (Q,).
@@ -364,6 +391,17 @@ class Tree:
             SLICE,
         )
         return nearest, barys, distances
+
+    def on_items(self, queries, chosen) -> tuple[np.ndarray, np.ndarray]:
+        """Return (Q, 3) float64 barycentrics of the nearest places to (Q, 3) points on an item of each, and how far."""
+        queries, chosen = frozen(queries), frozen(chosen, np.int32)
+        barys, distances = np.empty((len(queries), 3)), np.empty(len(queries))
+        in_slices(
+            lambda a, b: _on_items(queries[a:b], self.points, self.items, chosen[a:b], barys[a:b], distances[a:b]),
+            len(queries),
+            SLICE,
+        )
+        return barys, distances
 
     def struck(self, queries, way) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Return for (Q, 3) points the nearest triangle on the lines through them along a way (3,), before or behind.
@@ -403,8 +441,15 @@ class Tree:
 
     def places(self, nearest, barys) -> np.ndarray:
         """Return the (Q, 3) float32 points that items and barycentrics name."""
-        corners = self.points[self.items[nearest]]
-        return np.einsum("qk,qkc->qc", barys[:, : corners.shape[1]], corners).astype(np.float32)
+        return self.mixed(self.points, nearest, barys)
+
+    def mixed(self, rows, nearest, barys) -> np.ndarray:
+        """Return (Q, 3) float32: what the points' (V, 3) float32 rows come to where items and barycentrics are."""
+        rows = frozen_rows(rows, 3)
+        chosen, barys = frozen(nearest, np.int32), frozen(barys, np.float64)
+        out = np.empty((len(chosen), 3), np.float32)
+        in_slices(lambda a, b: _mixed(rows, self.items, chosen[a:b], barys[a:b], out[a:b]), len(chosen), SLICE)
+        return out
 
     def inside(self, queries) -> np.ndarray:
         """Return (Q,) bool: whether points lie inside the closed mesh of the triangles, by the parity of a ray."""

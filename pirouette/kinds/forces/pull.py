@@ -45,10 +45,12 @@ def pull(places, weights, settings, links) -> np.ndarray:
 
 
 def nearest_places(link, places) -> np.ndarray:
-    """Return the (N, 3) float32 places of a figure's faces, its curves, or else its points, nearest to others."""
+    """Return the (N, 3) float32 places of a figure's faces, its curves, or else its points, nearest to others.
+
+    Within a frame each point keeps to the face or edge that was nearest when the frame began.
+    """
     if len(link.tree.items):
-        item, barys, _ = link.closest(places)
-        return link.tree.places(item, barys)
+        return link.tree.places(*link.kept(places))
     away = ((places[:, None] - link.mesh.points[None]) ** 2).sum(axis=2)
     return link.mesh.points[away.argmin(axis=1)]
 

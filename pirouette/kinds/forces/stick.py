@@ -63,7 +63,7 @@ def _normals(link, item, barys):
     if mesh.is_flat:
         a, b, c = mesh.points[items].transpose(1, 0, 2)
         return unit_rows(np.cross(b - a, c - a)).astype(np.float32)
-    return unit_rows(np.einsum("qk,qkc->qc", barys, mesh.normals[items])).astype(np.float32)
+    return unit_rows(link.tree.mixed(mesh.normals, item, barys))
 
 
 KIND = Kind(

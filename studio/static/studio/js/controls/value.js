@@ -15,6 +15,7 @@ export const newGesture = () => `g${Date.now().toString(36)}-${(gestureCount += 
 const UNIT = { deg: "°", mm: " mm" };
 
 export function showValue(value, setting) {
+  if (value === 0 && setting?.zero) return setting.zero;
   return `${showNumber(value)}${UNIT[setting?.unit] ?? ""}`;
 }
 
@@ -36,6 +37,7 @@ export function numberValue(store, pointer, setting, label, fallback) {
       role: "spinbutton",
       "aria-label": label,
       "aria-valuenow": raw,
+      "aria-valuetext": setting.zero ? showValue(raw, setting) : null,
       "data-focus": pointer,
       "data-pointer": pointer,
       title: `${label} – drag to change, click to type, double click to reset`,
@@ -46,6 +48,7 @@ export function numberValue(store, pointer, setting, label, fallback) {
     const fitted = fitNumber(setting, value, 0);
     element.textContent = showValue(fitted, setting);
     element.setAttribute("aria-valuenow", fitted);
+    if (setting.zero) element.setAttribute("aria-valuetext", showValue(fitted, setting));
     store.setValue(pointer, fitted, { gesture });
   };
   const current = () => store.valueAt(pointer) ?? fallback;
