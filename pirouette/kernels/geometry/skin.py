@@ -7,6 +7,7 @@ Nielson, "Dual marching cubes", IEEE Visualization 2004, for a point for each lo
 Wenger, "Isosurfaces" (2013), chapter 3, for faces that are ruled the other way.
 """
 
+from functools import cache
 from itertools import product
 from typing import NamedTuple
 
@@ -195,7 +196,20 @@ def _loops_of(mask: int, rule: int = 0) -> tuple[list[int], int]:
     return [names.index(loop[edge]) if edge in crossed else -1 for edge in range(12)], twice
 
 
-def _tables():
+class _Cases(NamedTuple):
+    """All ways in which corners can lie inside a cell, 256, and its faces can be ruled, 64.
+
+    Where the cell beyond a face that one loop crosses twice has such a loop too, two points would be joined by two
+    edges in one place: such a face is ruled the other way in both.
+    """
+
+    loops: np.ndarray  # (256, 64, 12) int8: which loop crosses which edge
+    counts: np.ndarray  # (256, 64) int8: how many loops there are
+    twice: np.ndarray  # (256,) int64: a bit for each face that one loop crosses twice
+
+
+@cache
+def _cases() -> _Cases:
     loops, twice = np.full((256, 64, 12), -1, np.int8), np.zeros(256, np.int64)
     for mask in range(256):
         found, twice[mask] = _loops_of(mask)
@@ -203,14 +217,7 @@ def _tables():
         for rule in range(1, 64):
             if twice[mask] and rule & ~twice[mask] == 0:
                 loops[mask, rule] = _loops_of(mask, rule)[0]
-    return loops, twice
-
-
-# Which loop crosses which edge, for all ways in which corners can lie inside and faces can be ruled, and how many loops
-# there are; and the faces that one loop crosses twice. Where the cell beyond does so too, two points would be joined by
-# two edges in one place: such a face is ruled the other way in both.
-LOOPS, TWICE = _tables()
-LOOP_COUNTS = LOOPS.max(axis=2) + np.int8(1)
+    return _Cases(loops, loops.max(axis=2) + np.int8(1), twice)
 
 
 @exact_kernel
@@ -223,9 +230,9 @@ def _mask(values, n, nx, layer):
 
 
 @exact_kernel
-def _rule(values, n, nx, layer, mask):
+def _rule(values, n, nx, layer, mask, twice):
     """A bit for each face of a cell that is ruled the other way."""
-    faces = TWICE[mask]
+    faces = twice[mask]
     if not faces:
         return 0
     found = 0
@@ -233,13 +240,13 @@ def _rule(values, n, nx, layer, mask):
         if faces >> face & 1:
             step = 1 if face < 2 else (nx if face < 4 else layer)
             beyond = _mask(values, n + step if face & 1 else n - step, nx, layer)
-            if TWICE[beyond] >> (face ^ 1) & 1:
+            if twice[beyond] >> (face ^ 1) & 1:
                 found |= 1 << face
     return found
 
 
 @exact_kernel
-def _counted(values, shape, start, stop, points, faces):
+def _counted(values, shape, cases, start, stop, points, faces):
     nx, ny = shape[0], shape[1]
     layer = nx * ny
     for k in range(start, stop):
@@ -249,7 +256,7 @@ def _counted(values, shape, start, stop, points, faces):
                 mask = _mask(values, n, nx, layer)
                 if mask == 0 or mask == 255:
                     continue
-                points[k] += LOOP_COUNTS[mask, _rule(values, n, nx, layer, mask)]
+                points[k] += cases.counts[mask, _rule(values, n, nx, layer, mask, cases.twice)]
                 here = mask & 1
                 faces[k] += j > 0 and k > 0 and here != (mask >> 1 & 1)
                 faces[k] += i > 0 and k > 0 and here != (mask >> 2 & 1)
@@ -257,7 +264,7 @@ def _counted(values, shape, start, stop, points, faces):
 
 
 @exact_kernel
-def _vertices(values, shape, start, stop, firsts, numbers, out):
+def _vertices(values, shape, cases, start, stop, firsts, numbers, out):
     """A point for each loop around a cell: the mean of where it crosses edges, in nodes."""
     nx, ny = shape[0], shape[1]
     layer = nx * ny
@@ -271,13 +278,13 @@ def _vertices(values, shape, start, stop, firsts, numbers, out):
                 mask = _mask(values, n, nx, layer)
                 if mask == 0 or mask == 255:
                     continue
-                rule = _rule(values, n, nx, layer, mask)
-                count = LOOP_COUNTS[mask, rule]
+                rule = _rule(values, n, nx, layer, mask, cases.twice)
+                count = cases.counts[mask, rule]
                 numbers[n] = number
                 crossed[:] = 0
                 out[number : number + count] = 0
                 for edge in range(12):
-                    loop = LOOPS[mask, rule, edge]
+                    loop = cases.loops[mask, rule, edge]
                     if loop < 0:
                         continue
                     axis = edge // 4
@@ -298,7 +305,7 @@ def _vertices(values, shape, start, stop, firsts, numbers, out):
 
 
 @exact_kernel
-def _quads(values, shape, start, stop, firsts, numbers, out):
+def _quads(values, shape, cases, start, stop, firsts, numbers, out):
     """A face around each edge that is crossed, its front towards what is above nought."""
     nx, ny = shape[0], shape[1]
     layer = nx * ny
@@ -319,8 +326,8 @@ def _quads(values, shape, start, stop, firsts, numbers, out):
                         p, q = (1, 1, 0, 0)[corner], (1, 0, 0, 1)[corner]
                         cell = n - p * one - q * other
                         mask = _mask(values, cell, nx, layer)
-                        rule = _rule(values, cell, nx, layer, mask)
-                        number = numbers[cell] + LOOPS[mask, rule, 4 * axis + p + 2 * q]
+                        rule = _rule(values, cell, nx, layer, mask, cases.twice)
+                        number = numbers[cell] + cases.loops[mask, rule, 4 * axis + p + 2 * q]
                         out[face, 3 - corner if here else corner] = number
                     face += 1
 
@@ -363,14 +370,14 @@ def skin_of(values, shape) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     Nothing below nought may lie at the border of the grid.
     """
     shape = np.asarray(shape, np.int64)
-    layers = int(shape[2]) - 1
+    layers, cases = int(shape[2]) - 1, _cases()
     point_counts, face_counts = np.zeros(layers, np.int64), np.zeros(layers, np.int64)
-    in_slices(lambda a, b: _counted(values, shape, a, b, point_counts, face_counts), layers, LAYERS)
+    in_slices(lambda a, b: _counted(values, shape, cases, a, b, point_counts, face_counts), layers, LAYERS)
     first_points, first_faces = np.cumsum(point_counts) - point_counts, np.cumsum(face_counts) - face_counts
     points, faces = np.empty((point_counts.sum(), 3)), np.empty((face_counts.sum(), 4), np.int64)
     numbers = np.empty(len(values), np.int32)
-    in_slices(lambda a, b: _vertices(values, shape, a, b, first_points, numbers, points), layers, LAYERS)
-    in_slices(lambda a, b: _quads(values, shape, a, b, first_faces, numbers, faces), layers, LAYERS)
+    in_slices(lambda a, b: _vertices(values, shape, cases, a, b, first_points, numbers, points), layers, LAYERS)
+    in_slices(lambda a, b: _quads(values, shape, cases, a, b, first_faces, numbers, faces), layers, LAYERS)
     normals = np.empty_like(points)
     in_slices(lambda a, b: _settle(values, shape, a, b, points, normals), len(points), 4096)
     return points, normals, faces
