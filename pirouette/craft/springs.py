@@ -1,5 +1,7 @@
 """Springs, solved exactly from one moment to the next: neither the rate of frames nor stiffness changes them."""
 
+from typing import NamedTuple
+
 import numpy as np
 
 
@@ -12,27 +14,46 @@ def sprung(at, velocity, goal, goal_after, swings: float, damping: float, second
     damping           of the critical one: 0 swings for ever, 1 comes to rest without overshooting
     Source            the closed solution of the damped harmonic oscillator whose rest moves evenly
     """
-    omega = 2 * np.pi * swings
+    factors = spring_factors(swings, damping, seconds)
     pace = (goal_after - goal) / seconds
-    # Behind what moves evenly a damped spring settles by this much.
-    behind = pace * (2 * damping / omega)
-    offset = at - (goal - behind)
-    speed = velocity - pace
-    decay = np.exp(-damping * omega * seconds)
+    behind = pace * factors.behind
+    offset, speed = at - goal + behind, velocity - pace
+    return (
+        offset * factors.place + speed * factors.place_by_speed + goal_after - behind,
+        offset * factors.speed_by_place + speed * factors.speed + pace,
+    )
+
+
+class Factors(NamedTuple):
+    """What the place and speed of a damped spring are multiplied with for those a while later; 0 is where it rests.
+
+    `behind` is how far it settles behind what moves evenly, in seconds of its way.
+    """
+
+    place: float
+    place_by_speed: float
+    speed_by_place: float
+    speed: float
+    behind: float
+
+
+def spring_factors(swings: float, damping: float, seconds: float) -> Factors:
+    """Return the factors of a spring over so many seconds; see `sprung`."""
+    omega = 2 * np.pi * swings
+    slowed, decay = damping * omega, np.exp(-damping * omega * seconds)
     if damping < 1 - 1e-6:
         ring = omega * np.sqrt(1 - damping * damping)
         cosine, sine = np.cos(ring * seconds), np.sin(ring * seconds)
-        rate = (speed + offset * (damping * omega)) / ring
-        out = decay * (offset * cosine + rate * sine)
-        moved = decay * (rate * (ring * cosine) - offset * (ring * sine)) - out * (damping * omega)
+        place, by_speed = decay * (cosine + slowed * sine / ring), decay * sine / ring
+        by_place = decay * (slowed * cosine - ring * sine) - place * slowed
+        speed = decay * cosine - by_speed * slowed
     elif damping < 1 + 1e-6:
-        rate = speed + offset * omega
-        out = decay * (offset + rate * seconds)
-        moved = decay * rate - out * omega
+        place, by_speed = decay * (1 + omega * seconds), decay * seconds
+        by_place, speed = (decay - place) * omega, decay - by_speed * omega
     else:
         root = omega * np.sqrt(damping * damping - 1)
-        slow, fast = -damping * omega + root, -damping * omega - root
-        share = (speed - offset * fast) / (slow - fast)
-        out = share * np.exp(slow * seconds) + (offset - share) * np.exp(fast * seconds)
-        moved = share * (slow * np.exp(slow * seconds)) + (offset - share) * (fast * np.exp(fast * seconds))
-    return out + goal_after - behind, moved + pace
+        slow, fast = -slowed + root, -slowed - root
+        late, soon = np.exp(slow * seconds), np.exp(fast * seconds)
+        by_speed, speed = (late - soon) / (slow - fast), (slow * late - fast * soon) / (slow - fast)
+        place, by_place = soon - fast * by_speed, fast * soon - fast * speed
+    return Factors(place, by_speed, by_place, speed, 2 * damping / omega)

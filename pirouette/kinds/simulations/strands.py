@@ -5,14 +5,14 @@ from functools import lru_cache
 import numpy as np
 
 from ...craft.motion import ObstacleSettings, SwaySettings, meet, parts_of, sway_closing, sway_run_in
-from ...craft.springs import sprung
+from ...craft.springs import Factors, spring_factors
 from ...data import Mesh
 from ...data.attribute import Attributes
 from ...data.mesh import Topology, shares_along
 from ...data.state import State
 from ...geometry.scatter import places_on
 from ...kernels.geometry.place import carried, inverted, turned_back, unit_rows
-from ...kernels.geometry.ropes import lengths_kept
+from ...kernels.geometry.ropes import lengths_kept, speeds_of, swung
 from ...schema import Kind, Simulation, choice, integer, number, vector
 
 ON = {"its surface": "surface", "its points": "corners"}
@@ -125,22 +125,26 @@ def advance(whole, rest, settings, matrix, moment, forces, links, state) -> Stat
     fixed = weights == 0
     at, velocity = state.at, state.velocity
     push, slow = _forces_at(at, velocity, forces, matrix)
+    spring = _spring(settings, seconds)
+    there = state.goal
     for part in range(parts):
-        here, there = (state.goal + (goal - state.goal) * (n / parts) for n in (part, part + 1))
+        here, there = there, goal if part == parts - 1 else state.goal + (goal - state.goal) * ((part + 1) / parts)
         before = at
-        velocity = (velocity + push * seconds) * np.exp(-slow * seconds)[..., None]
-        if settings.swings > 0:
-            at, velocity = sprung(at, velocity, here, there, settings.swings, settings.damping, seconds)
-        else:
-            velocity = velocity * np.exp(-settings.damping * seconds)
-            at = at + velocity * seconds
-        at = np.where(fixed[..., None], there, at)
+        goals = (here, there) if settings.swings > 0 else (there, there)
+        at, velocity = swung(at, velocity, push, slow, goals, fixed, spring, seconds)
         if part == parts - 1 and any(name.startswith("meets/") for name in links):
-            at = _kept_outside(at, velocity, links, matrix)
-        at = lengths_kept(np.where(fixed[..., None], there, at), lengths, weights, ROUNDS)
-        velocity = (at - before) / seconds
-        velocity[:, 1:-1] += RUBBED * ((velocity[:, :-2] + velocity[:, 2:]) / 2 - velocity[:, 1:-1])
+            at = np.where(fixed[..., None], there, _kept_outside(at, velocity, links, matrix))
+        at = lengths_kept(at, lengths, weights, ROUNDS)
+        velocity = speeds_of(before, at, seconds, RUBBED)
     return State(goal=goal, at=at, velocity=velocity)
+
+
+def _spring(settings, seconds) -> Factors:
+    """The springs on which strands hang; without any they fly freely, and slow down as damping says."""
+    if settings.swings > 0:
+        return spring_factors(settings.swings, settings.damping, seconds)
+    left = np.exp(-settings.damping * seconds)
+    return Factors(1.0, left * seconds, 0.0, left, 0.0)
 
 
 def _in_figure(at, velocity, matrix):
