@@ -395,7 +395,8 @@ def shares_along(points, lines: Lines) -> np.ndarray:
     share = np.zeros(len(points), np.float32)
     along_points = points[lines.corners]
     steps = np.zeros(len(along_points))
-    steps[1:] = np.sqrt(((along_points[1:] - along_points[:-1]) ** 2).sum(axis=1))
+    ways = along_points[1:] - along_points[:-1]
+    steps[1:] = np.sqrt(np.einsum("ij,ij->i", ways, ways))
     sizes, starts = lines.sizes, lines.offsets[:-1]
     has_points = sizes > 0
     firsts, lasts = starts[has_points], lines.offsets[1:][has_points] - 1

@@ -11,7 +11,7 @@ from ..data.attribute import NONE
 from ..data.key import content_key
 from ..data.mesh import Lines, Mesh, Topology, shares_along
 from ..kernels.geometry.place import unit_rows
-from ..kernels.geometry.sweep import frames, rings
+from ..kernels.geometry.sweep import corner_places, frames, rings
 
 CREASE_COSINE = np.cos(np.radians(35))
 ROUND_PARTS = 3
@@ -137,7 +137,8 @@ class _Rows:
         curve = np.repeat(np.arange(lines.count), lines.sizes)
         near = 1e-7 * max(float(np.abs(at).max()), 1e-9)
         apart = np.ones(len(at), bool)
-        apart[1:] = (np.abs(at[1:] - at[:-1]).max(axis=1) > near) | (curve[1:] != curve[:-1])
+        steps = np.abs(np.diff(at, axis=0)) > near
+        apart[1:] = steps[:, 0] | steps[:, 1] | steps[:, 2] | (curve[1:] != curve[:-1])
         has_points = lines.sizes > 0
         lasts, firsts = lines.offsets[1:][has_points] - 1, lines.offsets[:-1][has_points]
         meets = lines.closed[has_points] & (np.abs(at[lasts] - at[firsts]).max(axis=1) <= near) & (lasts > firsts)
@@ -229,10 +230,7 @@ class _Layout:
 
     def uvs(self, along) -> np.ndarray:
         """(C, 2) places of corners in a picture that goes once along each curve whose points (P,) lie `along` it."""
-        made = np.empty((len(self.u), 2), np.float32)
-        made[:, 0], made[:, 1] = self.u, self.v
-        made[: len(self.v_rows), 1] = np.append(along, 1.0).astype(np.float32)[self.v_rows]
-        return made
+        return corner_places(self.u, self.v, self.v_rows, np.append(along, 1.0))
 
     def _add(self, sources) -> np.ndarray:
         self._sources.append(sources.reshape(-1))

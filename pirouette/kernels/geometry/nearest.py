@@ -72,36 +72,42 @@ def _inner_boxes(first_leaf, boxes):
             boxes[node, k + 3] = max(boxes[2 * node + 1, k + 3], boxes[2 * node + 2, k + 3])
 
 
+# Rows are read by their numbers and not cut out: each that is cut out is counted, which costs more than the work on it.
 @exact_kernel
-def _box_distance(box, x, y, z):
-    dx = max(max(box[0] - x, x - box[3]), 0.0)
-    dy = max(max(box[1] - y, y - box[4]), 0.0)
-    dz = max(max(box[2] - z, z - box[5]), 0.0)
+def _box_distance(boxes, node, x, y, z):
+    dx = max(max(boxes[node, 0] - x, x - boxes[node, 3]), 0.0)
+    dy = max(max(boxes[node, 1] - y, y - boxes[node, 4]), 0.0)
+    dz = max(max(boxes[node, 2] - z, z - boxes[node, 5]), 0.0)
     return dx * dx + dy * dy + dz * dz
 
 
 @exact_kernel
-def _on_segment(a, b, x, y, z, bary):
-    ux, uy, uz = D(b[0]) - a[0], D(b[1]) - a[1], D(b[2]) - a[2]
+def _on_segment(corners, n, x, y, z):
+    """The share of the second corner at the nearest place of segment n, and the distance squared."""
+    ax, ay, az = D(corners[n, 0, 0]), D(corners[n, 0, 1]), D(corners[n, 0, 2])
+    ux, uy, uz = D(corners[n, 1, 0]) - ax, D(corners[n, 1, 1]) - ay, D(corners[n, 1, 2]) - az
     square = ux * ux + uy * uy + uz * uz
-    t = ((x - a[0]) * ux + (y - a[1]) * uy + (z - a[2]) * uz) / square if square > 0 else 0.0
+    t = ((x - ax) * ux + (y - ay) * uy + (z - az) * uz) / square if square > 0 else 0.0
     t = min(max(t, 0.0), 1.0)
-    bary[0], bary[1], bary[2] = 1.0 - t, t, 0.0
-    dx, dy, dz = a[0] + t * ux - x, a[1] + t * uy - y, a[2] + t * uz - z
-    return dx * dx + dy * dy + dz * dz
+    dx, dy, dz = ax + t * ux - x, ay + t * uy - y, az + t * uz - z
+    return t, dx * dx + dy * dy + dz * dz
 
 
 @exact_kernel
-def _on_triangle(a, b, c, x, y, z, bary):
-    abx, aby, abz = D(b[0]) - a[0], D(b[1]) - a[1], D(b[2]) - a[2]
-    acx, acy, acz = D(c[0]) - a[0], D(c[1]) - a[1], D(c[2]) - a[2]
-    apx, apy, apz = x - a[0], y - a[1], z - a[2]
+def _on_triangle(corners, n, x, y, z):
+    """The shares of the second and third corner at the nearest place of triangle n, and the distance squared."""
+    ax, ay, az = D(corners[n, 0, 0]), D(corners[n, 0, 1]), D(corners[n, 0, 2])
+    bx, by, bz = D(corners[n, 1, 0]), D(corners[n, 1, 1]), D(corners[n, 1, 2])
+    cx, cy, cz = D(corners[n, 2, 0]), D(corners[n, 2, 1]), D(corners[n, 2, 2])
+    abx, aby, abz = bx - ax, by - ay, bz - az
+    acx, acy, acz = cx - ax, cy - ay, cz - az
+    apx, apy, apz = x - ax, y - ay, z - az
     d1 = abx * apx + aby * apy + abz * apz
     d2 = acx * apx + acy * apy + acz * apz
-    bpx, bpy, bpz = x - b[0], y - b[1], z - b[2]
+    bpx, bpy, bpz = x - bx, y - by, z - bz
     d3 = abx * bpx + aby * bpy + abz * bpz
     d4 = acx * bpx + acy * bpy + acz * bpz
-    cpx, cpy, cpz = x - c[0], y - c[1], z - c[2]
+    cpx, cpy, cpz = x - cx, y - cy, z - cz
     d5 = abx * cpx + aby * cpy + abz * cpz
     d6 = acx * cpx + acy * cpy + acz * cpz
     va = d3 * d6 - d5 * d4
@@ -124,75 +130,70 @@ def _on_triangle(a, b, c, x, y, z, bary):
     else:
         total = va + vb + vc
         v, w = (vb / total, vc / total) if total != 0 else (0.0, 0.0)
-    bary[0], bary[1], bary[2] = 1.0 - v - w, v, w
     dx = abx * v + acx * w - apx
     dy = aby * v + acy * w - apy
     dz = abz * v + acz * w - apz
-    return dx * dx + dy * dy + dz * dz
+    return v, w, dx * dx + dy * dy + dz * dz
 
 
 @exact_kernel
-def _closest(queries, within, hints, nearest, barys, distances):
-    points, items, order, boxes, first_leaf, corners = within
+def _on_item(corners, n, x, y, z):
+    """The shares of the second and third corner at the nearest place of item n, and the distance squared."""
+    if corners.shape[1] == 2:
+        t, away = _on_segment(corners, n, x, y, z)
+        return t, 0.0, away
+    return _on_triangle(corners, n, x, y, z)
+
+
+@exact_kernel
+def _closest(turns, queries, within, slots, hints, nearest, barys, distances):
+    """The nearest items to queries in their turns, each beginning with its hint, or with what the one before found.
+
+    What is no farther than that is looked at; of several alike the lowest counts, whatever was hinted.
+    """
+    _, _, order, boxes, first_leaf, corners = within
     stack = np.empty(DEEPEST, I)
-    bary = np.empty(3, D)
-    for q in range(len(queries)):
+    found = order[0]
+    for turn in range(len(turns)):
+        q = turns[turn]
         x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
-        best = 1e300
         if len(hints):
-            # What is no farther than an item that was near before is looked at; of several alike the lowest counts.
-            item = hints[q]
-            a, b = points[items[item, 0]], points[items[item, 1]]
-            if items.shape[1] == 2:
-                best = _on_segment(a, b, x, y, z, bary)
-            else:
-                best = _on_triangle(a, b, points[items[item, 2]], x, y, z, bary)
-            nearest[q] = item
-            for k in range(3):
-                barys[q, k] = bary[k]
+            found = hints[q]
+        v, w, best = _on_item(corners, slots[found], x, y, z)
         depth = 1
         stack[0] = 0
         while depth > 0:
             depth -= 1
             node = stack[depth]
-            if _box_distance(boxes[node], x, y, z) > best:
+            if _box_distance(boxes, node, x, y, z) > best:
                 continue
             if node >= first_leaf:
                 leaf = node - first_leaf
                 for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
-                    item = order[n]
-                    if items.shape[1] == 2:
-                        away = _on_segment(corners[n, 0], corners[n, 1], x, y, z, bary)
-                    else:
-                        away = _on_triangle(corners[n, 0], corners[n, 1], corners[n, 2], x, y, z, bary)
-                    if away < best or (away == best and item < nearest[q]):
-                        best = away
-                        nearest[q] = item
-                        for k in range(3):
-                            barys[q, k] = bary[k]
+                    b, c, away = _on_item(corners, n, x, y, z)
+                    if away < best or (away == best and order[n] < found):
+                        best, found, v, w = away, order[n], b, c
                 continue
             left = 2 * node + 1
             # The nearer child is looked at first.
-            is_left = _box_distance(boxes[left], x, y, z) <= _box_distance(boxes[left + 1], x, y, z)
-            stack[depth] = left + 1 if is_left else left
-            stack[depth + 1] = left if is_left else left + 1
-            depth += 2
-        distances[q] = np.sqrt(best)
+            near, far = _box_distance(boxes, left, x, y, z), _box_distance(boxes, left + 1, x, y, z)
+            is_left = near <= far
+            if max(near, far) <= best:
+                stack[depth] = left + 1 if is_left else left
+                depth += 1
+            if min(near, far) <= best:
+                stack[depth] = left if is_left else left + 1
+                depth += 1
+        nearest[q], distances[q] = found, np.sqrt(best)
+        barys[q, 0], barys[q, 1], barys[q, 2] = 1.0 - v - w, v, w
 
 
 @exact_kernel
-def _on_items(queries, points, items, chosen, barys, distances):
-    """The nearest place to each point on an item of its own."""
-    bary = np.empty(3, D)
+def _on_items(queries, corners, chosen, barys, distances):
+    """The nearest place to each point on an item of its own, by its number in their order."""
     for q in range(len(queries)):
-        x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
-        item = items[chosen[q]]
-        if len(item) == 2:
-            away = _on_segment(points[item[0]], points[item[1]], x, y, z, bary)
-        else:
-            away = _on_triangle(points[item[0]], points[item[1]], points[item[2]], x, y, z, bary)
-        for k in range(3):
-            barys[q, k] = bary[k]
+        v, w, away = _on_item(corners, chosen[q], D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2]))
+        barys[q, 0], barys[q, 1], barys[q, 2] = 1.0 - v - w, v, w
         distances[q] = np.sqrt(away)
 
 
@@ -357,6 +358,7 @@ class Tree:
         in_slices(lambda a, b: _codes(middles, low, scale, a, b, codes), count)
         self.order = frozen(np.argsort(codes, kind="stable"), np.int32)
         self.corners = frozen(self.points[self.items[self.order]])
+        self.slots = frozen(np.argsort(self.order), np.int32)
         leaves = 1
         while leaves * LEAF < count:
             leaves *= 2
@@ -367,7 +369,9 @@ class Tree:
 
     @property
     def own_bytes(self) -> int:
-        return sum(array.nbytes for array in (self.points, self.items, self.order, self.boxes, self.corners))
+        return sum(
+            array.nbytes for array in (self.points, self.items, self.order, self.boxes, self.corners, self.slots)
+        )
 
     @property
     def _boxed(self) -> _Boxed:
@@ -385,19 +389,27 @@ class Tree:
         nearest = np.zeros(len(queries), np.int32)
         barys, distances = np.empty((len(queries), 3)), np.empty(len(queries))
         known = frozen(np.zeros(0) if hints is None else hints, np.int32)
+        turns = self._side_by_side(queries) if hints is None else np.arange(len(queries), dtype=np.int32)
         in_slices(
-            lambda a, b: _closest(queries[a:b], self._boxed, known[a:b], nearest[a:b], barys[a:b], distances[a:b]),
+            lambda a, b: _closest(turns[a:b], queries, self._boxed, self.slots, known, nearest, barys, distances),
             len(queries),
             SLICE,
         )
         return nearest, barys, distances
 
+    def _side_by_side(self, queries) -> np.ndarray:
+        """The numbers of (Q, 3) points so that those that follow each other are near to each other."""
+        low, high = queries.min(axis=0, initial=np.inf), queries.max(axis=0, initial=-np.inf)
+        codes, scale = np.empty(len(queries), np.int64), 0x1FFFFF / np.maximum(high.astype(D) - low, 1e-30)
+        in_slices(lambda a, b: _codes(queries, low, scale, a, b, codes), len(queries))
+        return np.argsort(codes, kind="stable").astype(np.int32)
+
     def on_items(self, queries, chosen) -> tuple[np.ndarray, np.ndarray]:
         """Return (Q, 3) float64 barycentrics of the nearest places to (Q, 3) points on an item of each, and how far."""
-        queries, chosen = frozen(queries), frozen(chosen, np.int32)
+        queries, chosen = frozen(queries), frozen(self.slots[chosen], np.int32)
         barys, distances = np.empty((len(queries), 3)), np.empty(len(queries))
         in_slices(
-            lambda a, b: _on_items(queries[a:b], self.points, self.items, chosen[a:b], barys[a:b], distances[a:b]),
+            lambda a, b: _on_items(queries[a:b], self.corners, chosen[a:b], barys[a:b], distances[a:b]),
             len(queries),
             SLICE,
         )

@@ -149,25 +149,33 @@ def _offsets(ways, sides, planes, rolls, radii, section, start, stop, out):
 @exact_kernel
 def _rings(points, before, after, offsets, count, start, stop, out):
     """Rings of points start..stop: where two would cross, both end before, each by its share."""
+    ways = np.empty((2, 4))
     for i in range(start, stop):
-        for k in range(count):
-            reach = 1.0
-            for side in range(2):
-                j = before[i] if side == 0 else after[i]
-                if j < 0:
-                    continue
+        for side in range(2):
+            j = before[i] if side == 0 else after[i]
+            ways[side, 3] = -1.0
+            if j >= 0:
                 x, y, z = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1], points[j, 2] - points[i, 2]
                 length = np.sqrt(x * x + y * y + z * z)
-                mine = other = 0.0
-                for c in range(3):
-                    way = (points[j, c] - points[i, c]) / length
-                    mine += offsets[i * count + k, c] * way
-                    other -= offsets[j * count + k, c] * way
-                taken = max(mine, 0.0) + max(other, 0.0)
-                if mine > 0 and taken > length:
+                ways[side, 0], ways[side, 1], ways[side, 2], ways[side, 3] = x / length, y / length, z / length, length
+        for k in range(i * count, (i + 1) * count):
+            x, y, z = offsets[k, 0], offsets[k, 1], offsets[k, 2]
+            reach = 1.0
+            for side in range(2):
+                wx, wy, wz, length = ways[side, 0], ways[side, 1], ways[side, 2], ways[side, 3]
+                mine = x * wx + y * wy + z * wz
+                if length < 0 or mine <= 0:
+                    continue
+                j = k + count * ((before[i] if side == 0 else after[i]) - i)
+                other = offsets[j, 0] * wx + offsets[j, 1] * wy + offsets[j, 2] * wz
+                taken = mine + max(-other, 0.0)
+                if taken > length:
                     reach = min(reach, length / taken)
-            for c in range(3):
-                out[i * count + k, c] = points[i, c] + offsets[i * count + k, c] * reach
+            out[k, 0], out[k, 1], out[k, 2] = (
+                points[i, 0] + x * reach,
+                points[i, 1] + y * reach,
+                points[i, 2] + z * reach,
+            )
 
 
 def rings(points, before, after, found, radii, section) -> np.ndarray:
@@ -189,4 +197,23 @@ def rings(points, before, after, found, radii, section) -> np.ndarray:
     offsets, out = np.empty((len(points) * count, 3)), np.empty((len(points) * count, 3), np.float32)
     in_slices(lambda a, b: _offsets(ways, sides, planes, rolls, radii, section, a, b, offsets), len(points), size)
     in_slices(lambda a, b: _rings(points, before, after, offsets, count, a, b, out), len(points), size)
+    return frozen(out)
+
+
+@exact_kernel
+def _corner_places(u, v, rows, along, start, stop, out):
+    for corner in range(start, stop):
+        out[corner, 0] = u[corner]
+        out[corner, 1] = along[rows[corner]] if corner < len(rows) else v[corner]
+
+
+def corner_places(u, v, rows, along) -> np.ndarray:
+    """Return (C, 2) float32 places of corners: u and v (C,), but for the first R how far `along` their points are.
+
+    rows   (R,) int32 numbers of points
+    along  (P,) of the points
+    """
+    u, v, rows, along = frozen(u), frozen(v), frozen(rows, np.int32), frozen(along)
+    out = np.empty((len(u), 2), np.float32)
+    in_slices(lambda a, b: _corner_places(u, v, rows, along, a, b, out), len(u), 1 << 16)
     return frozen(out)
