@@ -13,8 +13,10 @@ class Forces:
     """Those of one step's forces that are switched on."""
 
     def __init__(self, offers):
+        # Forces that lead to the same thing look for places near it together.
+        shared = {}
         lines = [
-            _Force(offers, force, f"{offers.path}/forces/{number} ({force.kind.id})")
+            _Force(offers, force, f"{offers.path}/forces/{number} ({force.kind.id})", shared)
             for number, force in enumerate(offers.step.forces)
             if force.on
         ]
@@ -52,12 +54,13 @@ class Forces:
 class _Force:
     """One line, with all that is on offer to its kind."""
 
-    def __init__(self, offers, force, path):
+    def __init__(self, offers, force, path, shared):
         self.force, self.kind, self.run, self.path = force, force.kind, offers.run, path
         ev = offers.run.ev
         self.limit = ev.scene.fields_by_id[force.only_where] if force.only_where else None
         self.settings = ev.resolve(force.settings, path)
-        self.links, _ = ev.links(force.settings, self.settings, offers.run.matrix)
+        links, _ = ev.links(force.settings, self.settings, offers.run.matrix)
+        self.links = {name: shared.setdefault(link.key, link) for name, link in links.items()}
 
     def call(self, places, velocity, attributes, function=None):
         """Return what the kind makes of (N, 3) places and velocities, with what points carry by name."""
