@@ -56,6 +56,32 @@ export class Space {
           " background ",
           value("frame", "colour", "/frame"),
         ]),
+        h(
+          "li",
+          {},
+          h(
+            "div.presets",
+            {},
+            PRESETS.map(([name, width, height]) =>
+              h(
+                "button.chip",
+                {
+                  type: "button",
+                  title: `${width} × ${height}`,
+                  "aria-pressed": String(
+                    (document.frame.width ?? 1920) === width && (document.frame.height ?? 1080) === height,
+                  ),
+                  onclick: () =>
+                    store.edit([
+                      ...setOperations(store.document, "/frame/width", width),
+                      ...setOperations(store.document, "/frame/height", height),
+                    ]),
+                },
+                name,
+              ),
+            ),
+          ),
+        ),
         this.thing("clock", "/clock", [
           value("clock", "frames", "/clock"),
           " frames at ",
@@ -67,28 +93,6 @@ export class Space {
             document.clock.loops === false ? "once" : "in a loop",
           ),
         ]),
-      ),
-      h(
-        "div.presets",
-        {},
-        PRESETS.map(([name, width, height]) =>
-          h(
-            "button.chip",
-            {
-              type: "button",
-              title: `${width} × ${height}`,
-              "aria-pressed": String(
-                (document.frame.width ?? 1920) === width && (document.frame.height ?? 1080) === height,
-              ),
-              onclick: () =>
-                store.edit([
-                  ...setOperations(store.document, "/frame/width", width),
-                  ...setOperations(store.document, "/frame/height", height),
-                ]),
-            },
-            name,
-          ),
-        ),
       ),
       h("h3", {}, "Cameras"),
       h(

@@ -12,6 +12,7 @@ import { Stage, sharedUniforms } from "./stage.js";
 const CLICK_PX = 4;
 const OUTLINE_MS = 1200;
 const FEW_COPIES = 12;
+const FINE_POINTS = 2000;
 // Without a graphics card the view is drawn coarser while it moves, and finely again once it rests.
 const SOFTWARE_RATIO = 0.9;
 const MOVING_RATIOS = [0.6, 0.5, 0.42, 0.34, 0.27, 0.21];
@@ -67,7 +68,7 @@ export class Viewport {
     store.on("held", () => this.isAtRest && this.ghosts.isStale(store) && this.redraw());
   }
 
-  /** Outline the selection: for a moment where it is many copies, else as long as it is selected. */
+  /** Outline the selection: for a moment where it is many copies or lines, else as long as it is selected. */
   outline() {
     clearTimeout(this.outlineTimer);
     this.outlined = true;
@@ -275,12 +276,13 @@ export class Viewport {
   drawMask() {
     const { selection, also } = this.store.state;
     if (selection?.family !== "figures") return false;
-    const copies = this.header.drawables
-      .filter((one) => one.figure === selection.id)
-      .reduce((sum, one) => sum + one.count, 0);
+    const drawn = this.header.drawables.filter((one) => one.figure === selection.id);
+    const copies = drawn.reduce((sum, one) => sum + one.count, 0);
+    // Around many fine lines there would be more outline than line.
+    const isFine = drawn.some((one) => !one.faceCount && one.pointCount > FINE_POINTS);
     const chosen = new Set([selection.id, ...also]);
     return (
-      (this.outlined || copies <= FEW_COPIES || chosen.size > 1) &&
+      (this.outlined || (copies <= FEW_COPIES && !isFine) || chosen.size > 1) &&
       this.now.drawMask(this.renderer, this.screen.mask, chosen)
     );
   }
