@@ -303,3 +303,21 @@ def test_one_may_scroll_away_from_the_playhead(editor):
     until(page, "Number(document.querySelector('.ruler span').textContent) > 30")
     page.evaluate("pirouette.store.seek(1)")
     assert first.inner_text() in ("0", "1")
+
+
+def test_a_key_is_set_and_removed_at_the_frame_that_is_shown(editor):
+    page = editor(document(figure(step("box", width=keyed((0, 10), (24, 90))), name="Stone")))
+    page.evaluate("pirouette.store.set({ open: '/figures/0/routine/0' })")
+    button = page.locator("#details .of-key button")
+    assert button.inner_text() == "Remove key"
+    page.evaluate("pirouette.store.seek(12)")
+    until(page, "document.querySelector('#details .of-key button').textContent === 'Key here'")
+    button.click()
+    frames = lambda: [  # noqa: E731
+        key["frame"] for key in page.saved()["figures"][0]["routine"][0]["settings"]["width"]["keys"]
+    ]
+    assert frames() == [0, 12, 24]
+    page.evaluate("pirouette.store.seek(24)")
+    page.wait_for_timeout(200)
+    button.click()
+    assert frames() == [0, 12]

@@ -23,6 +23,7 @@ const SORTS = [
   ["formula", "Formula"],
 ];
 const SHAPES = ["sine", "triangle", "square", "noise"];
+const STAYS_MS = 60;
 const EASES = ["smooth", "linear", "hold"];
 
 export class Details {
@@ -31,7 +32,7 @@ export class Details {
     this.element = element;
     this.finder = finder;
     store.on("open document assets lanes refused gesture-end", () => store.gesture || this.show());
-    store.on("frame", () => this.showFrame());
+    store.on("frame playing", () => this.showFrame());
   }
 
   /** What the open pointer names: a title, help, and groups of settings with where they are in the document. */
@@ -333,7 +334,7 @@ export class Details {
       {},
       entry,
       h(
-        "div.small-row",
+        "div.small-row.of-key",
         {},
         h(
           "button.btn.btn-sm.quiet",
@@ -430,6 +431,11 @@ export class Details {
       const now = this.store.liveValue(input.dataset.keyed);
       if (now !== undefined && input !== document.activeElement) input.value = showNumber(now).replace("−", "-");
     }
+    // What can be done with a key belongs to the frame that is shown, once it stays.
+    clearTimeout(this.staying);
+    const { playing } = this.store.state;
+    if (playing || !this.element.querySelector(".of-key")) return;
+    this.staying = setTimeout(() => this.store.gesture || this.show(), STAYS_MS);
   }
 }
 
