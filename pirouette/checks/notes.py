@@ -8,7 +8,6 @@ from ..evaluate import Evaluator, Memo
 from ..evaluate.offers import Offers
 from ..evaluate.routines import Run, run_routine
 from ..kernels.geometry.place import carried
-from ..schema.kind import HOLDS
 from .late import on_followers, on_late_step, on_own_time
 from .looks import on_looks
 from .mend import mends_of
@@ -91,10 +90,8 @@ def _may_glow(settings) -> bool:
     return settings.glow.moves or settings.resolve().glow > 0
 
 
-def _force_advice(step, force, around) -> str:
-    """Why a force can have no effect under a step, or nothing."""
-    if force.kind.acts == HOLDS and not step.kind.simulation.is_held:
-        return f"{step.kind.id} keep their roots and lengths, so it cannot hold them; let them meet the figure instead"
+def _force_advice(force, around) -> str:
+    """Why a force can have no effect, or nothing."""
     return force.kind.advice(force.settings.resolve(around)) if force.kind.advice else ""
 
 
@@ -114,7 +111,7 @@ def _on_steps(run, number):
             if message and not _helps_later(offers):
                 yield Note(figure.name, where, message, "step.no-effect")
         for force in step.forces:
-            message = _force_advice(step, force, run.ev.around) if force.on else ""
+            message = _force_advice(force, run.ev.around) if force.on else ""
             if message:
                 yield Note(figure.name, f"{force.kind.id}, under line {index + 1}", message, "step.no-effect")
         if offers.limit:

@@ -24,6 +24,11 @@ class Forces:
         self._slows = [line for line in lines if line.kind.acts == SLOWS]
         self._holds = [line for line in lines if line.kind.acts == HOLDS]
 
+    @property
+    def holds(self) -> bool:
+        """True if any of them holds points."""
+        return bool(self._holds)
+
     def push(self, places, velocity, attributes) -> np.ndarray:
         """Return (N, 3) float32: by how much forces change the speed at (N, 3) places, each second."""
         total = np.zeros((len(places), 3), np.float32)

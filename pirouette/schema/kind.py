@@ -40,7 +40,6 @@ class Simulation:
     closing  settings -> by which of CLOSINGS a loop meets its beginning
     between  (state, after, share, moment) -> the State between two whole frames; that of all numbers by default
     fixed    names of settings that are all along what they are at the first frame
-    is_held  whether forces that hold points act on it
     """
 
     start: Callable
@@ -49,7 +48,6 @@ class Simulation:
     closing: Callable = _settles
     between: Callable | None = None
     fixed: tuple[str, ...] = ()
-    is_held: bool = True
 
     @cached_property
     def arguments(self) -> tuple[str, ...]:

@@ -170,7 +170,33 @@ def test_strands_go_with_their_form_and_need_faces():
     assert (tips[:, 0] < first[:, 0] - 3).mean() > 0.8
 
 
-def test_what_jiggles_is_held_to_a_figure_and_strands_say_that_they_cannot_be():
+def test_strands_are_held_to_a_figure_go_with_it_and_keep_their_lengths():
+    ball = figure(step("sphere", radius=40, rings=48, segments=96), name="Ball", visible="hidden")
+    form, held = step("sphere", radius=40, rings=24, segments=48), force("stick", to="ball", off=2)
+    hair = {"count": 12, "parts": 24, "length": 50, "length_chance": 0, "swings": 0}
+    blown = force("gust", strength=120, size=60)
+    scene = once(figure(form, pushed("strands", blown, held, **hair)), ball)
+    found = curves(Evaluator(scene, 30, Memo()).shape_of(scene.figures[0]))
+    away = np.linalg.norm(found[:, 1:], axis=2) - 42
+    assert np.abs(away).max() < 1
+    lengths = np.linalg.norm(np.diff(found, axis=1), axis=2)
+    np.testing.assert_allclose(lengths, 50 / 23, rtol=1e-3)
+    free = once(figure(form, pushed("strands", blown, **hair)), ball)
+    assert np.abs(np.linalg.norm(points_at(free, 30), axis=1) - 42).max() > 20
+    # A full grip takes them along with a ball that turns; without any they let it turn beneath them.
+    turning = {**ball, "place": {"rotation": [0, formula("frame * 2"), 0]}}
+    turn = np.radians(8)
+    turned = np.array([[np.cos(turn), 0, np.sin(turn)], [0, 1, 0], [-np.sin(turn), 0, np.cos(turn)]])
+    for grip, comes_along in ((0, np.eye(3)), (1, turned)):
+        gripped = force("stick", to="ball", off=2, grip=grip)
+        scene, memo = once(figure(form, pushed("strands", gripped, **hair)), turning), Memo()
+        tips = [curves(Evaluator(scene, frame, memo).shape_of(scene.figures[0]))[:, -1] for frame in (4, 8)]
+        assert np.linalg.norm(tips[0] @ comes_along.T - tips[1], axis=1).mean() < 1.2, grip
+        other = turned if grip == 0 else np.eye(3)
+        assert np.linalg.norm(tips[0] @ other.T - tips[1], axis=1).mean() > 3, grip
+
+
+def test_what_jiggles_is_held_to_a_figure_and_a_force_without_a_figure_says_so():
     ball = figure(step("sphere", radius=40, rings=48, segments=96), name="Ball", visible="hidden")
     form, held = step("sphere", radius=40, rings=24, segments=48), force("stick", to="ball", off=2)
     blown = force("gust", strength=800, size=20)
@@ -179,9 +205,6 @@ def test_what_jiggles_is_held_to_a_figure_and_strands_say_that_they_cannot_be():
     free = once(figure(form, pushed("jiggle", blown)), ball)
     assert np.abs(np.linalg.norm(points_at(free, 20), axis=1) - 42).max() > 3
     assert not [note for note in notes_of(scene) if note.where.startswith("stick")]
-    hair = once(figure(form, pushed("strands", held, count=4)), ball)
-    (note,) = [note for note in notes_of(hair) if note.where.startswith("stick")]
-    assert "meet the figure instead" in note.message
     lost = once(figure(form, pushed("swarm", force("stick"), force("stream"), count=4)))
     assert [note.where for note in notes_of(lost) if note.code == "step.no-effect"] == [
         "stick, under line 2",

@@ -20,6 +20,9 @@ ROOT, BOTH = HELD = ("the root", "both ends")
 TIP, ALONG, START = GATHERS = ("at the tip", "nowhere", "at the root")
 # After so many, lengths are right to a thousandth also where a strand was bent sharply.
 ROUNDS = 6
+# What holds points and what keeps lengths take turns: so often in each part of a frame, and when all begins.
+HELD_ROUNDS = 3
+HELD_FIRST = 40
 FIXED = ("count", "parts", "seed", "early", "closes_by")
 # So much of the speed that neighbours do not share is lost in each part of a frame: strands rub within.
 RUBBED = 0.15
@@ -105,25 +108,36 @@ def _across(ways):
     return one, np.cross(ways, one)
 
 
-def start(whole, rest, settings, matrix) -> State:
-    """All as they have grown."""
-    grown, _ = _grown(whole, rest, settings, matrix)
-    return State(goal=grown, at=grown, velocity=np.zeros_like(grown))
+def start(whole, rest, settings, matrix, forces) -> State:
+    """All as they have grown, but for what holds them."""
+    grown, lengths = _grown(whole, rest, settings, matrix)
+    still = np.zeros_like(grown)
+    at = _held(grown, still, forces, matrix, lengths, _weights(grown, settings), HELD_FIRST) if len(grown) else grown
+    return State(goal=grown, at=at, velocity=still)
+
+
+def _weights(grown, settings):
+    """(N, P) how easily each point is moved: 0 at what is held by the form."""
+    weights = np.ones(grown.shape[:2])
+    weights[:, 0] = 0
+    if settings.held == BOTH:
+        weights[:, -1] = 0
+    return weights
 
 
 def advance(whole, rest, settings, matrix, moment, forces, links, state) -> State:
     """Move strands a frame on: their roots go with the form, forces push them, and they keep their length."""
     goal, lengths = _grown(whole, rest, settings, matrix)
     if goal.shape != state.at.shape or not len(goal):
-        return start(whole, rest, settings, matrix)
+        return start(whole, rest, settings, matrix, forces)
     parts = parts_of(moment.fps)
     seconds = 1.0 / (moment.fps * parts)
-    weights = np.ones(goal.shape[:2])
-    weights[:, 0] = 0
-    if settings.held == BOTH:
-        weights[:, -1] = 0
+    weights = _weights(goal, settings)
     fixed = weights == 0
     at, velocity = state.at, state.velocity
+    if forces.holds:
+        local, speed, carries = _in_figure(at, velocity, matrix)
+        at = _moved_to(at, local, forces.carry(local, speed, carries), matrix, fixed)
     push, slow = _forces_at(at, velocity, forces, matrix)
     spring = _spring(settings, seconds)
     there = state.goal
@@ -132,8 +146,9 @@ def advance(whole, rest, settings, matrix, moment, forces, links, state) -> Stat
         before = at
         goals = (here, there) if settings.swings > 0 else (there, there)
         at, velocity = swung(at, velocity, push, slow, goals, fixed, spring, seconds)
+        at = _held(at, velocity, forces, matrix, lengths, weights, HELD_ROUNDS)
         if part == parts - 1 and any(name.startswith("meets/") for name in links):
-            at = np.where(fixed[..., None], there, _kept_outside(at, velocity, links, matrix))
+            at = _kept_outside(at, velocity, links, matrix, fixed)
         at = lengths_kept(at, lengths, weights, ROUNDS)
         velocity = speeds_of(before, at, seconds, RUBBED)
     return State(goal=goal, at=at, velocity=velocity)
@@ -162,13 +177,30 @@ def _forces_at(at, velocity, forces, matrix):
     return push.reshape(at.shape), forces.slow(local, speed, carries).astype(np.float64).reshape(at.shape[:2])
 
 
-def _kept_outside(at, velocity, links, matrix):
+def _held(at, velocity, forces, matrix, lengths, weights, rounds):
+    """Strands in the world where forces that hold points let them be: these and their lengths take turns."""
+    for _ in range(rounds if forces.holds else 0):
+        at = lengths_kept(at, lengths, weights, ROUNDS)
+        local, speed, carries = _in_figure(at, velocity, matrix)
+        at = _moved_to(at, local, forces.hold(local, speed, carries)[0], matrix, weights == 0)
+    return at
+
+
+def _kept_outside(at, velocity, links, matrix, fixed):
     """Strands in the world outside of what they meet."""
     local, speed, _ = _in_figure(at, velocity, matrix)
-    met, places, _ = meet(local, speed, links)
-    rows = at.reshape(-1, 3).copy()
-    # What nothing touches stays as exact as it is.
-    rows[met] = carried(places[met].astype(np.float64), matrix)
+    return _moved_to(at, local, meet(local, speed, links)[1], matrix, fixed)
+
+
+def _moved_to(at, local, places, matrix, fixed):
+    """Strands in the world with those points moved whose places in the figure's space are others than before.
+
+    What nothing touches stays as exact as it is; what is fixed stays in any case.
+    """
+    if places is local:
+        return at
+    rows, moved = at.reshape(-1, 3).copy(), (places != local).any(axis=1) & ~fixed.reshape(-1)
+    rows[moved] = carried(places[moved].astype(np.float64), matrix)
     return rows.reshape(at.shape)
 
 
@@ -264,6 +296,6 @@ KIND = Kind(
     "Strands, **{count}**, **{length}** long, stiff by **{swings}**, **{sides}** side strands each",
     estimate=estimate,
     advice=advice,
-    simulation=Simulation(start, advance, sway_run_in, sway_closing, fixed=FIXED, is_held=False),
+    simulation=Simulation(start, advance, sway_run_in, sway_closing, fixed=FIXED),
     icon="strands",
 )
