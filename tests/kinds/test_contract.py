@@ -66,6 +66,8 @@ LIGHTER = {"meld": {"cells": 12}}
 class NoForces:
     """What stands under a step of a simulation: nothing."""
 
+    holds = False
+
     def push(self, places, velocity, attributes):
         return np.zeros((len(places), 3), np.float32)
 
