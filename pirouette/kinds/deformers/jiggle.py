@@ -125,4 +125,5 @@ KIND = Kind(
     moves_copies=jiggle_copies,
     simulation=Simulation(start, advance, sway_run_in, sway_closing, fixed=("early", "closes_by")),
     icon="jiggle",
+    version=2,
 )

@@ -63,4 +63,5 @@ KIND = Kind(
     "Pulled to **{to}** by **{strength}**, felt **{reach}** away",
     acts=PUSHES,
     icon="pull",
+    version=2,
 )

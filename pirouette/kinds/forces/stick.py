@@ -76,4 +76,5 @@ KIND = Kind(
     carries=carries,
     advice=lambda settings: "" if settings.to else "no figure is chosen to which points could be held",
     icon="stick",
+    version=2,
 )

@@ -65,4 +65,5 @@ KIND = Kind(
     "Lag **{behind}** frames behind, bounce **{bounce}**",
     simulation=Simulation(start, advance, run_in),
     icon="lag",
+    version=2,
 )

@@ -298,4 +298,5 @@ KIND = Kind(
     advice=advice,
     simulation=Simulation(start, advance, sway_run_in, sway_closing, fixed=FIXED),
     icon="strands",
+    version=2,
 )
