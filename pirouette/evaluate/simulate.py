@@ -191,8 +191,10 @@ class _Chain:
         first = self._known_first()
         if first is None:
             return set()
-        count, back = self.ev.moment.frame_count, self.ev.moment.frame_count if self.closing == BY_BLENDING else 0
-        names = _names(self.signature, -back - first, count + back)
+        count = self.ev.moment.frame_count
+        # What is blended needs the frame a loop earlier, too.
+        back = count if self.closing == BY_BLENDING else 0
+        names = _state_names(self.signature, -back - first, count + back)
         known = [self._is_known(name) for name in names]
         return {frame for frame in range(count) if known[frame] and known[frame + back]}
 
@@ -208,7 +210,7 @@ class _Chain:
 
     def _name(self, frame, first):
         # Where it begins matters to what it is; how the first frame is called does not.
-        return _name(self.signature, frame - first)
+        return _state_name(self.signature, frame - first)
 
     def _known(self, name):
         state = self.ev.memo.peek(name)
@@ -234,15 +236,15 @@ class _Chain:
         return Offers(run, self.index, run.shape_before(self.index))
 
 
-def _name(signature, number) -> str:
+def _state_name(signature, number) -> str:
     """The name of the state so many steps after the first one."""
     return content_key("state", signature, number)
 
 
 @lru_cache(64)
-def _names(signature, number, count) -> tuple[str, ...]:
+def _state_names(signature, number, count) -> tuple[str, ...]:
     """The names of so many states that follow each other."""
-    return tuple(_name(signature, number + step) for step in range(count))
+    return tuple(_state_name(signature, number + step) for step in range(count))
 
 
 class _Held:

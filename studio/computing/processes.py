@@ -107,7 +107,7 @@ class _Process:
         connection = self._connection()
         try:
             connection.send((task, arguments, seconds))
-            how, result = self._answer(connection, seconds, is_cancelled, tell)
+            how, result = self._outcome(connection, seconds, is_cancelled, tell)
         except (EOFError, OSError):
             connection.close()
             # It is about to end, then.
@@ -124,7 +124,7 @@ class _Process:
             raise result
         return result
 
-    def _answer(self, connection, seconds, is_cancelled, tell):
+    def _outcome(self, connection, seconds, is_cancelled, tell):
         """Wait for what a task comes to; what is told on the way is told on."""
         time_is_up = Deadline(seconds, GRACE_SECONDS)
         while True:
