@@ -4,6 +4,7 @@ from .channels import ChannelSettings, change_of
 from .follow import FollowSettings
 from .noise import NoiseSettings, in_its_space, sample_curl, sample_noise, sample_noise_vectors
 from .paint import PaintSettings
+from .shining import ShiningSettings
 from .sources import RepeatSettings, at_places
 
 __all__ = [
@@ -12,6 +13,7 @@ __all__ = [
     "NoiseSettings",
     "PaintSettings",
     "RepeatSettings",
+    "ShiningSettings",
     "at_places",
     "change_of",
     "in_its_space",

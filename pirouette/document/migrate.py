@@ -5,7 +5,7 @@ import re
 from ..data import Problem, ProblemError
 
 FORMAT = "pirouette-scene"
-VERSION = 2
+VERSION = 3
 
 SEED = re.compile(r"\bseed\b(?![^{]*\})")
 
@@ -27,8 +27,20 @@ def without_seed(raw: dict) -> dict:
     return walk(raw)
 
 
+def without_shadows(raw: dict) -> dict:
+    """Version 2 to 3: lights throw shadows, unless they say that they don't."""
+
+    def dark(light):
+        if not isinstance(light, dict) or not isinstance(light.get("settings", {}), dict):
+            return light
+        return {**light, "settings": {**light.get("settings", {}), "shadows": False}}
+
+    lights = raw.get("lights")
+    return {**raw, "lights": [dark(light) for light in lights]} if isinstance(lights, list) else raw
+
+
 # version: function that returns the scene as the next version has it
-MIGRATIONS = {1: without_seed}
+MIGRATIONS = {1: without_seed, 2: without_shadows}
 
 
 def migrate(raw: dict, migrations=MIGRATIONS, current: int = VERSION) -> dict:

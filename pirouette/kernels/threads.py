@@ -12,13 +12,13 @@ from contextlib import contextmanager
 
 _SLICE = 1 << 15
 _limit = threading.local()
-_default_threads = max(1, int(os.environ.get("PIROUETTE_THREADS", os.cpu_count() or 1)))
-_pool = ThreadPoolExecutor(max_workers=max(32, _default_threads), thread_name_prefix="kernel")
+DEFAULT_THREADS = max(1, int(os.environ.get("PIROUETTE_THREADS", os.cpu_count() or 1)))
+_pool = ThreadPoolExecutor(max_workers=max(32, DEFAULT_THREADS), thread_name_prefix="kernel")
 
 
 def thread_count() -> int:
     """How many threads kernels started from this thread may use."""
-    return getattr(_limit, "count", _default_threads)
+    return getattr(_limit, "count", DEFAULT_THREADS)
 
 
 @contextmanager

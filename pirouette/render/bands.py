@@ -1,7 +1,7 @@
 """Draws a picture list of one moment: band by band, from visibility to strokes, each taken by whichever thread is free.
 
-A row's fragments are gathered, then lit together, then laid (kernels/render/shade.py). What a light asks of other
-surfaces belongs between the first two.
+A row's fragments are gathered, then lit together, then laid (kernels/render/shade.py). How much of a light reaches
+them is asked of rays just before that light is added (kernels/render/shares.py).
 """
 
 import threading
@@ -19,33 +19,37 @@ from ..kernels.render.shade import depths, lay_background, shade_band
 from ..kernels.render.stroke import draw_strokes
 from ..kernels.render.tables import Band, Lights
 from ..kernels.threads import in_slices, take_turns
+from .rays import NO_RAYS, rays_of
 from .sample import Sample
-from .stage import light_rows, surface_parts, surfaces_of
+from .stage import light_rows, shinings, surface_parts, surfaces_of
 from .strokes import band_lists, prepare_strokes
 
 NEAR = 0.5
 _scratch = threading.local()
 
 
-def render_light(picture: Picture, size, samples=1, is_flat=False, is_cancelled=lambda: False) -> np.ndarray:
+def render_light(
+    picture: Picture, size, samples=1, is_flat=False, is_cancelled=lambda: False, turn=(0, 1)
+) -> np.ndarray:
     """Return (H, W, 4) float32: linear light, premultiplied with alpha, before the finish.
 
     size     width and height in pixels
     samples  1 to 64 for each pixel, or where they lie: a Sample
     is_flat  draw surfaces in their own colour, without lights
+    turn     the picture's number among those that are added up, and how many these are
     Raises   ValueError for a size or number of samples out of range, Cancelled once is_cancelled() is true
     """
     width, height = size
     if not (1 <= width <= 8192 and 1 <= height <= 8192):
         raise ValueError(f"size is {width}×{height}; allowed 1 to 8192 each way")
-    bands = Bands(picture, size, samples, is_flat, is_cancelled)
+    bands = Bands(picture, size, samples, is_flat, is_cancelled, turn)
     return bands.render()
 
 
 class Bands:
     """What all bands of one picture share, and the work on one of them."""
 
-    def __init__(self, picture, size, samples, is_flat=False, is_cancelled=lambda: False):
+    def __init__(self, picture, size, samples, is_flat=False, is_cancelled=lambda: False, turn=(0, 1)):
         width, height = size
         self.width, self.height = width, height
         self.is_cancelled = is_cancelled
@@ -56,7 +60,9 @@ class Bands:
         rays = frozen(picture.view.ray_matrix(width, height))
         self.lights = Lights(frozen(picture.view.position), rays, *light_rows(picture), is_flat)
         self.background = background_rows(picture.background, height)
-        self.solid = self._binned(surfaces_of(surface_parts(picture, False), matrix))
+        self.turn = turn
+        self.sets = shinings(picture)
+        self.solid = self._binned(surfaces_of(surface_parts(picture, False), matrix, self.sets))
 
     def _binned(self, surfaces):
         count = len(surfaces.pair_instance)
@@ -73,11 +79,12 @@ class Bands:
         """Return the light of the whole picture."""
         picture, size = self.picture, (self.width, self.height)
         matrix = picture.view.screen_matrix(*size)
-        self.glowing = self._binned(surfaces_of(surface_parts(picture, True), matrix))
+        self.glowing = self._binned(surfaces_of(surface_parts(picture, True), matrix, self.sets))
         self.strokes = [
             *prepare_strokes(picture, matrix, size, NEAR, False),
             *prepare_strokes(picture, matrix, size, NEAR, True),
         ]
+        self.rays, self.worlds = (NO_RAYS, ()) if self.lights.is_flat else rays_of(picture, *self.turn)
         self.out = np.empty((self.height, self.width, 4), np.float32)
         take_turns(self._draw, -(-self.height // BAND_ROWS))
         return self.out
@@ -116,7 +123,7 @@ class Bands:
         surfaces = self.solid[0]
         out = self.out[_rows(band)]
         if seen is not None:
-            shade_band(surfaces, band, self.lights, listed, seen, self.background, out.reshape(-1))
+            shade_band(surfaces, band, self.lights, self.rays, listed, seen, self.background, out.reshape(-1))
         else:
             lay_background(self.background[_rows(band)], out.reshape(-1))
         surfaces, entries, starts, _ = self.glowing
@@ -128,7 +135,7 @@ class Bands:
             depths(band, seen, zs)
         self._stroke(number, band, zs, out, False)
         if len(glowing):
-            add_band(surfaces, band, self.lights, glowing, zs, out)
+            add_band(surfaces, band, self.lights, NO_RAYS, glowing, zs, out)
         self._stroke(number, band, zs, out, True)
 
     def _stroke(self, number, band, zs, out, is_additive):

@@ -143,7 +143,7 @@ def _exposed(scene, picture, picture_at, frame, size, samples, is_flat, is_cance
         now = picture if there == frame else picture_at(there)
         seen = replace(now, view=now.view.through(places[order[number]] * lens.opening / 2, lens.focus))
         share = Sample.of(pattern[number::count])
-        total += render_light(seen, size, share, is_flat, is_cancelled)
+        total += render_light(seen, size, share, is_flat, is_cancelled, (number, count))
     return total / np.float32(count)
 
 

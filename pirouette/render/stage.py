@@ -1,16 +1,19 @@
 """A picture list as the flat arrays that the renderer's kernels read."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from ..data import Problem, ProblemError
 from ..data.picture import TINT_OPACITY, TINT_SIZE, Picture
 from ..evaluate import Memo
 from ..kernels.compile import frozen
 from ..kernels.render import face
 from ..kernels.render.bins import prepare_instances
 from ..kernels.render.cluster import Clusters, pick_rows
-from ..kernels.render.tables import Surfaces
+from ..kernels.render.shares import MOST_SHININGS, TAKES_NONE
+from ..kernels.render.tables import KEY_SIZE, SKY_SIZE, SUN_SIZE, Surfaces
 from ..kernels.threads import in_slices
 from .painting import painting, together
 
@@ -54,8 +57,11 @@ class Part:
     is_additive: bool
 
 
-def surfaces_of(parts: list[Part], screen_from_world: np.ndarray) -> Surfaces:
-    """Return all surfaces of one blend: instances, clusters, points and materials as flat arrays."""
+def surfaces_of(parts: list[Part], screen_from_world: np.ndarray, sets: "Sequence[Shining]" = ()) -> Surfaces:
+    """Return all surfaces of one blend: instances, clusters, points and materials as flat arrays.
+
+    sets  the different sets of figures that lights shine on; none for what needs no light
+    """
     clusters = [clusters_of(part.drawable.mesh.topology) for part in parts]
     members = list(zip(parts, clusters, strict=True))
     counts = [len(part.drawable.matrices) for part in parts]
@@ -70,7 +76,7 @@ def surfaces_of(parts: list[Part], screen_from_world: np.ndarray) -> Surfaces:
             np.concatenate([np.zeros((3, 0), np.uint8), *(cluster.local for cluster in clusters)], axis=1), np.uint8
         ),
         materials=frozen(
-            np.stack([material_row(part) for part in parts]) if parts else np.zeros((0, face.MATERIAL_SIZE))
+            np.stack([material_row(part, sets) for part in parts]) if parts else np.zeros((0, face.MATERIAL_SIZE))
         ),
     )
 
@@ -175,7 +181,7 @@ def is_flat(look, mesh) -> bool:
     return mesh.is_flat if look.settings.shading == "as the form" else look.settings.shading == "flat"
 
 
-def material_row(part: Part) -> np.ndarray:
+def material_row(part: Part, sets) -> np.ndarray:
     settings = part.look.settings
     row = np.zeros(face.MATERIAL_SIZE, np.float32)
     row[face.COLOUR : face.COLOUR + 3] = settings.colour
@@ -186,6 +192,8 @@ def material_row(part: Part) -> np.ndarray:
     row[face.HAS_TINTS] = part.look.point_tints is not None
     row[face.BRIGHTNESS] = settings.brightness
     row[face.HAS_PAINT] = part.look.paint is not None
+    lit_by = sum(1 << number for number, shining in enumerate(sets) if part.drawable.figure_id in shining)
+    row[face.LIT] = lit_by + (0 if settings.takes else TAKES_NONE)
     return row
 
 
@@ -200,21 +208,49 @@ def surface_parts(picture: Picture, is_additive: bool) -> list[Part]:
     ]
 
 
+@dataclass(frozen=True)
+class Shining:
+    """A set of figures that lights shine on: all, only some, or all but some."""
+
+    shines: str
+    figures: frozenset[str]
+
+    @classmethod
+    def of(cls, settings) -> "Shining":
+        """The set that a light's settings name."""
+        return cls(settings.shines, frozenset(() if settings.shines == "on all" else settings.figures))
+
+    def __contains__(self, figure_id: str) -> bool:
+        return self.shines == "on all" or (figure_id in self.figures) == (self.shines == "on only")
+
+
+def shinings(picture: Picture) -> list[Shining]:
+    """Return the different sets of figures that the lights of a picture shine on."""
+    sets = list(dict.fromkeys(Shining.of(light.settings) for light in picture.lights))
+    if len(sets) > MOST_SHININGS:
+        text = f"lights shine on {len(sets)} different choices of figures; allowed {MOST_SHININGS}"
+        raise ProblemError(Problem("limit", text, "lights"))
+    return sets
+
+
 def light_rows(picture: Picture) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Return suns (n, 6): direction, colour; keys (n, 8): position, colour, width, reach; and the sky (3, 3)."""
-    suns, keys, sky = [], [], np.zeros((3, 3))
+    """Return the rows of suns, of keys and of skies, see kernels/render/tables.py."""
+    suns, keys, skies = [], [], []
+    sets = shinings(picture)
     for light in picture.lights:
         s = light.settings
+        shining = sets.index(Shining.of(s)), s.shadows
+        colour = np.asarray(s.colour) * s.brightness if light.kind != "sky" else None
         if light.kind == "sun":
             around, above = np.radians(s.around), np.radians(s.above)
             direction = [np.sin(around) * np.cos(above), np.sin(above), np.cos(around) * np.cos(above)]
-            suns.append([*direction, *(np.asarray(s.colour) * s.brightness)])
+            suns.append([*direction, *colour, np.tan(np.radians(s.width / 2)), *shining])
         elif light.kind == "key":
-            keys.append([*s.position, *(np.asarray(s.colour) * s.brightness), s.width, s.reach])
+            keys.append([*s.position, *colour, s.width, s.reach, *shining])
         else:
-            sky += np.stack([s.top, s.horizon, s.ground]) * s.brightness
-    return (
-        frozen(np.array(suns).reshape(-1, 6)),
-        frozen(np.array(keys).reshape(-1, 8)),
-        frozen(sky),
+            colours = np.stack([s.top, s.horizon, s.ground]) * s.brightness
+            skies.append([*colours.ravel(), s.hollows, *shining])
+    return tuple(
+        frozen(np.array(rows).reshape(-1, size))
+        for rows, size in ((suns, SUN_SIZE), (keys, KEY_SIZE), (skies, SKY_SIZE))
     )

@@ -196,9 +196,10 @@ def only_if(declared, **conditions: tuple):
     return declared
 
 
-def number(default, *, soft=(0, 100), hard=(None, None), unit="", headline=False, per_copy=False, winds=False):
+def number(default, *, soft=(0, 100), hard=(None, None), unit="", headline=False, per_copy=False, winds=False, zero=""):
     """A number of any sort of value."""
-    return _field(Setting("number", default, soft, hard, unit, headline=headline, per_copy=per_copy, winds=winds))
+    told = {"headline": headline, "per_copy": per_copy, "winds": winds, "zero": zero}
+    return _field(Setting("number", default, soft, hard, unit, **told))
 
 
 def integer(default, *, soft=(0, 10), hard=(None, None), unit="", headline=False, per_copy=False, zero=""):

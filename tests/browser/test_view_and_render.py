@@ -42,9 +42,9 @@ def from_view(page, frame, is_flat=True, is_finish_off=True, size=SIZE) -> np.nd
     return picture[::-1, :, :3].astype(float)
 
 
-def from_renderer(raw, frame, is_flat=True, memo=None) -> np.ndarray:
+def from_renderer(raw, frame, is_flat=True, memo=None, size=SIZE) -> np.ndarray:
     picture = evaluate(read_scene(raw, LIBRARY), frame, purpose="view", memo=memo)
-    return encode(render_light(picture, SIZE, 16, is_flat))[..., :3].astype(float)
+    return encode(render_light(picture, size, 16, is_flat))[..., :3].astype(float)
 
 
 def silhouette(picture, background) -> np.ndarray:
@@ -178,7 +178,7 @@ def test_demo_scenes_look_alike_finished_and_have_the_same_outline(editor, name)
     plain = on_plain_ground(raw)
     page.evaluate("(value) => pirouette.store.edit([{ op: 'replace', path: '/frame', value }])", plain["frame"])
     assert page.saved()["frame"] == plain["frame"]
-    view, render = from_view(page, FRAME), from_renderer(plain, FRAME, memo=memo)
+    view, render = from_view(page, FRAME, size=SMALL), from_renderer(plain, FRAME, memo=memo, size=SMALL)
     assert agreement(view, render) >= 0.97
     assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 4
 

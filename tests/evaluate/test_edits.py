@@ -9,7 +9,7 @@ from pirouette.data import ProblemError
 from pirouette.data.key import content_key
 from pirouette.document import read_scene
 from pirouette.evaluate import Memo, evaluate
-from tests.scenes import DEMOS, LIBRARY, demo
+from tests.scenes import DEMOS, LIBRARY, brief_demo
 
 EDITS = 10
 PARTS = ("figures", "fields", "guides", "clock")
@@ -67,7 +67,7 @@ def told(picture) -> list[str]:
 
 @pytest.mark.parametrize("name", DEMOS)
 def test_a_scene_that_was_seen_before_shows_every_edit(name):
-    raw, memo, shown = demo(name), Memo(), 0
+    raw, memo, shown = brief_demo(name), Memo(), 0
     evaluate(read_scene(raw, LIBRARY), 7, memo=memo)
     before = told(evaluate(read_scene(raw, LIBRARY), 7, memo=memo))
     paths = [path for path in values_in(raw) if path[0] in PARTS]

@@ -10,7 +10,20 @@ from pirouette.data import Cancelled, ProblemError
 from pirouette.document import read_scene
 from pirouette.evaluate import Memo, evaluate, routines
 from pirouette.schema import Settings
-from tests.scenes import DEMOS, clause, demo_scene, document, field, figure, formula, keyed, scene, step, swing
+from tests.scenes import (
+    DEMOS,
+    LIBRARY,
+    brief_demo,
+    clause,
+    document,
+    field,
+    figure,
+    formula,
+    keyed,
+    scene,
+    step,
+    swing,
+)
 
 MOVING = figure(
     step("sphere"), step("grid", columns=3), step("drift", churn=2), step("displace", churn=1.5), name="Moving"
@@ -41,7 +54,7 @@ def test_the_faces_of_a_moving_subdivided_mesh_are_those_of_every_frame():
 
 @pytest.mark.parametrize("name", DEMOS)
 def test_any_frame_is_the_same_by_play_and_by_jump(name):
-    opened = demo_scene(name)
+    opened = read_scene(brief_demo(name), LIBRARY)
     memo = Memo()
     played = {frame: shapes(evaluate(opened, frame, memo=memo)) for frame in range(0, 12, 3)}
     # Where each jump costs the whole run before the first frame, the furthest and the first are enough.

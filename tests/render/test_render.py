@@ -8,11 +8,12 @@ import numpy as np
 import pytest
 
 from pirouette.data import Cancelled
+from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
 from pirouette.kernels.render import picture as filters
 from pirouette.kernels.threads import use_threads
 from pirouette.render import finished, render_light, render_scene
-from tests.scenes import DEMOS, ROOT, demo_scene, figure, look, scene, step
+from tests.scenes import DEMOS, LIBRARY, ROOT, brief_demo, figure, look, scene, step
 
 SIZE = (320, 180)
 CAMERA = {"cameras": [{"id": "camera", "name": "Camera", "settings": {"position": [0, 0, 400], "lens": 36}}]}
@@ -287,7 +288,7 @@ def test_more_samples_come_closer_to_the_truth():
 
 @pytest.mark.parametrize("name", DEMOS)
 def test_any_number_of_threads_gives_the_same_bytes(name):
-    opened = demo_scene(name)
+    opened = read_scene(brief_demo(name), LIBRARY)
     results = []
     for threads in (1, 2):
         with use_threads(threads):

@@ -18,18 +18,20 @@ from .face import (
     put_paint,
     put_points,
 )
-from .light import BLOCK, NEARNESS, OPACITY, OUT_B, OUT_G, OUT_R, light
+from .fragment import BLOCK, NEARNESS, OPACITY, OUT_B, OUT_G, OUT_R
+from .light import light
+from .shares import new_pixels
 
 FAR_BESIDE = F(GUARD)
 
 
 @kernel
-def _flush(fragments, count, surfaces, lights, out):
+def _flush(fragments, count, surfaces, lights, rays, pixels, out):
     """Add the light of a block's fragments."""
     table = fragments.table
     if len(surfaces.paints):
         put_paint(table, count, surfaces)
-    light(table, count, lights)
+    light(table, count, fragments, 0, lights, rays, pixels)
     for i in range(count):
         row = fragments.row_of[i]
         px = fragments.pixel_of[i]
@@ -101,10 +103,11 @@ def _cover(band, zs, row, px, plane, a, b, c, inv_area):
 
 
 @kernel
-def add_band(surfaces, band, lights, entries, zs, out):
+def add_band(surfaces, band, lights, rays, entries, zs, out):
     """Add the light of one band's additive (instance, cluster) pairs to its picture; zs is the 1/w of its samples."""
     share = ONE / F(len(band.offsets))
-    fragments, faces = new_fragments(), new_faces(1)
+    fragments, faces = new_fragments(), new_faces(1, False)
+    pixels = new_pixels(0, 0, lights, rays)
     scratch, corners = np.empty((16, 3), np.float64), np.empty((16, 3), np.float64)
     table = fragments.table
     rows, width = band.rows, band.width
@@ -154,8 +157,8 @@ def add_band(surfaces, band, lights, entries, zs, out):
                         count += 1
                         if count == BLOCK:
                             put_material(table, run, count, surfaces, part, k)
-                            _flush(fragments, count, surfaces, lights, out)
+                            _flush(fragments, count, surfaces, lights, rays, pixels, out)
                             count = 0
                             run = 0
         put_material(table, run, count, surfaces, part, k)
-    _flush(fragments, count, surfaces, lights, out)
+    _flush(fragments, count, surfaces, lights, rays, pixels, out)

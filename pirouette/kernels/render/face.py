@@ -10,9 +10,12 @@ import numpy as np
 
 from ..compile import bare_kernel, kernel
 from ..types import HALF, ONE, ZERO, F, I, U
-from .light import (
+from .fragment import (
     AT_X,
     AT_Y,
+    BEGIN_X,
+    BEGIN_Y,
+    BEGIN_Z,
     BLOCK,
     BLUE,
     BRIGHT,
@@ -20,6 +23,7 @@ from .light import (
     GLOW_G,
     GLOW_R,
     GREEN,
+    LIT_BY,
     METALLIC,
     NX,
     NY,
@@ -37,12 +41,16 @@ from .light import (
 from .texture import BEYOND, ON_COLOUR, ON_GLOW, TEXTURE, put_place, sample
 
 # Columns of a material row.
-COLOUR, GLOW, ROUGHNESS, METAL, FLAT, HAS_TINTS, BRIGHTNESS, HAS_PAINT, MATERIAL_SIZE = 0, 3, 6, 7, 8, 9, 10, 11, 12
+COLOUR, GLOW, ROUGHNESS, METAL, FLAT, HAS_TINTS, BRIGHTNESS, HAS_PAINT = 0, 3, 6, 7, 8, 9, 10, 11
+# What its fragments may be lit by, see shares.py.
+LIT, MATERIAL_SIZE = 12, 13
 # Columns of a face's row: the sample around which it is told; barycentrics there, and their change to the right and
 # downwards by a pixel; the normal likewise.
 X, Y, B, B_RIGHT, B_DOWN, N, N_RIGHT, N_DOWN, FACE_SIZE = 0, 1, 2, 5, 8, 11, 14, 17, 20
 # Columns of its whole numbers: its mark, its instance, its triangle, and its corners among the members.
 MARK, INSTANCE, TRIANGLE, CORNER, WHOLE_SIZE = 0, 1, 2, 3, 6
+# Columns of where it is in the world: its three corners, each with its normal.
+LIFT_SIZE = 18
 
 
 class Faces(NamedTuple):
@@ -50,6 +58,7 @@ class Faces(NamedTuple):
 
     told: np.ndarray  # (count * FACE_SIZE,) float32
     wholes: np.ndarray  # (count * WHOLE_SIZE,) int32
+    lifts: np.ndarray  # (count * LIFT_SIZE,) float32: where they are in the world; empty if no rays begin there
 
 
 class Fragments(NamedTuple):
@@ -64,9 +73,10 @@ class Fragments(NamedTuple):
 
 
 @kernel
-def new_faces(count):
+def new_faces(count, are_lifted):
     """Return tables for so many faces, with marks that no face has."""
-    return Faces(np.zeros(count * FACE_SIZE, F), np.full(count * WHOLE_SIZE, -1, I))
+    lifts = np.zeros(count * LIFT_SIZE if are_lifted else 0, F)
+    return Faces(np.zeros(count * FACE_SIZE, F), np.full(count * WHOLE_SIZE, -1, I), lifts)
 
 
 @kernel
@@ -165,6 +175,68 @@ def put_face(faces, at, surfaces, pair, triangle, x, y):
 
 
 @bare_kernel
+def put_lift(faces, at, surfaces):
+    """Tell where face `at` of a table is in the world."""
+    lift = faces.lifts[U(at) * U(LIFT_SIZE) :]
+    wholes = faces.wholes[U(at) * U(WHOLE_SIZE) :]
+    normals = surfaces.normals
+    k = U(wholes[INSTANCE])
+    is_flat = surfaces.materials[U(surfaces.part_of[k]), FLAT] > HALF
+    for corner in range(3):
+        p = U(wholes[CORNER + corner])
+        x, y, z = surfaces.px[p], surfaces.py[p], surfaces.pz[p]
+        n = normals[U(3) * p :]
+        square = ZERO
+        for r in range(3):
+            m, f = surfaces.world[k, r], surfaces.cofactors[k, r]
+            lift[6 * corner + r] = m[0] * x + m[1] * y + m[2] * z + m[3]
+            turned = ZERO if is_flat else f[0] * n[0] + f[1] * n[1] + f[2] * n[2]
+            lift[6 * corner + 3 + r] = turned
+            square += turned * turned
+        inv = ONE / np.sqrt(square) if square > ZERO else ZERO
+        for r in range(3):
+            lift[6 * corner + 3 + r] *= inv
+
+
+@bare_kernel
+def put_begin(table, i, faces, at, x, y):
+    """Write where rays from a fragment of face `at` begin: on the curved surface that its corners' normals stand for.
+
+    From the flat face itself, rays along a curved surface would meet its other faces, which shows their edges.
+    Source  J. Hanika, "Hacking the shadow terminator", Ray tracing gems II (2021)
+    """
+    told = faces.told[U(at) * U(FACE_SIZE) :]
+    lift = faces.lifts[U(at) * U(LIFT_SIZE) :]
+    right = x - told[X]
+    down = y - told[Y]
+    b0 = told[B] + told[B_RIGHT] * right + told[B_DOWN] * down
+    b1 = told[B + 1] + told[B_RIGHT + 1] * right + told[B_DOWN + 1] * down
+    b2 = told[B + 2] + told[B_RIGHT + 2] * right + told[B_DOWN + 2] * down
+    inv = ONE / (b0 + b1 + b2)
+    b0 *= inv
+    b1 *= inv
+    b2 *= inv
+    px = b0 * lift[0] + b1 * lift[6] + b2 * lift[12]
+    py = b0 * lift[1] + b1 * lift[7] + b2 * lift[13]
+    pz = b0 * lift[2] + b1 * lift[8] + b2 * lift[14]
+    nx, ny, nz = table[NX + i], table[NY + i], table[NZ + i]
+    ox, oy, oz = ZERO, ZERO, ZERO
+    for corner in range(3):
+        share = b0 if corner == 0 else (b1 if corner == 1 else b2)
+        row = lift[6 * corner :]
+        # The side that is seen counts.
+        side = ONE if row[3] * nx + row[4] * ny + row[5] * nz >= ZERO else -ONE
+        below = ((px - row[0]) * row[3] + (py - row[1]) * row[4] + (pz - row[2]) * row[5]) * side
+        raised = share * min(below, ZERO) * side
+        ox += raised * row[3]
+        oy += raised * row[4]
+        oz += raised * row[5]
+    table[BEGIN_X + i] = px - ox
+    table[BEGIN_Y + i] = py - oy
+    table[BEGIN_Z + i] = pz - oz
+
+
+@bare_kernel
 def put_fragment(table, i, faces, at, x, y):
     """Write where a fragment of face `at` lies, and its normal."""
     told = faces.told[U(at) * U(FACE_SIZE) :]
@@ -222,6 +294,7 @@ def put_material(table, first, stop, surfaces, part, k):
     glow_g = tints[k, 1] * tints[k, 4] * materials[part, GLOW + 1]
     glow_b = tints[k, 2] * tints[k, 4] * materials[part, GLOW + 2]
     rough, metal, bright = materials[part, ROUGHNESS], materials[part, METAL], materials[part, BRIGHTNESS]
+    lit_by = materials[part, LIT]
     opacity = tints[k, 3]
     rows = table[first:]
     count = stop - first
@@ -252,6 +325,7 @@ def put_material(table, first, stop, surfaces, part, k):
         rows[ROUGH + i] = rough
         rows[METALLIC + i] = metal
         rows[BRIGHT + i] = bright
+        rows[LIT_BY + i] = lit_by
 
 
 @kernel

@@ -5,8 +5,19 @@ Reads that are scattered all over the surfaces happen here, so that light is lai
 
 from ..compile import bare_kernel
 from ..types import ONE, F, I, U
-from .face import INSTANCE, MARK, WHOLE_SIZE, has_points, put_face, put_fragment, put_material, put_points
-from .light import NEARNESS
+from .face import (
+    INSTANCE,
+    MARK,
+    WHOLE_SIZE,
+    has_points,
+    put_begin,
+    put_face,
+    put_fragment,
+    put_lift,
+    put_material,
+    put_points,
+)
+from .fragment import NEARNESS
 
 # Faces that were seen last are remembered, each at a place that follows from its mark: most are seen in several rows.
 FACES = 2048
@@ -77,6 +88,7 @@ def _fill(count, row, surfaces, band, entries, fragments, faces):
     """Fill the table of listed fragments: where they lie, their normals and their materials."""
     table, pixel_of, sample_of, mark_of = fragments.table, fragments.pixel_of, fragments.sample_of, fragments.mark_of
     wholes = faces.wholes
+    are_lifted = len(faces.lifts) > 0
     place_x, place_y = band.place_x, band.place_y
     top = F(band.top + row)
     at = U(0)
@@ -94,6 +106,8 @@ def _fill(count, row, surfaces, band, entries, fragments, faces):
             if wholes[at * U(WHOLE_SIZE) + U(MARK)] != mark:
                 wholes[at * U(WHOLE_SIZE) + U(MARK)] = mark
                 put_face(faces, at, surfaces, entries[(U(mark) >> U(7)) - U(1)], mark & 127, x, y)
+                if are_lifted:
+                    put_lift(faces, at, surfaces)
             instance = wholes[at * U(WHOLE_SIZE) + U(INSTANCE)]
             if instance != k:
                 if i > run:
@@ -103,6 +117,8 @@ def _fill(count, row, surfaces, band, entries, fragments, faces):
                 part = surfaces.part_of[U(k)]
                 is_dressed = has_points(surfaces, part)
         put_fragment(table, i, faces, at, x, y)
+        if are_lifted:
+            put_begin(table, i, faces, at, x, y)
         if is_dressed:
             put_points(table, i, faces, at, surfaces, part)
     if count > run:

@@ -9,7 +9,7 @@ import numpy as np
 from ..compile import bare_kernel, kernel
 from ..types import HALF, ONE, ZERO, F, I, U
 from .face import new_faces, new_fragments, put_face, put_fragment
-from .light import NX, NY, NZ
+from .fragment import NX, NY, NZ
 
 
 @kernel
@@ -24,7 +24,7 @@ def depth_band(band, seen, out):
 @kernel
 def normal_band(surfaces, band, entries, seen, out):
     """Write (rows, width, 3): the unit normals in the world, as they are lit; 0 where nothing is seen."""
-    fragments, faces = new_fragments(), new_faces(1)
+    fragments, faces = new_fragments(), new_faces(1, False)
     table = fragments.table
     for row in range(band.rows):
         for px in range(band.width):

@@ -10,38 +10,75 @@ import numpy as np
 
 from ..compile import kernel
 from ..types import HALF, ONE, TWO, ZERO, F
+from .fragment import (
+    AT_X,
+    AT_Y,
+    BASE_B,
+    BASE_G,
+    BASE_R,
+    BLUE,
+    BRIGHT,
+    FACING,
+    GLOW_B,
+    GLOW_G,
+    GLOW_R,
+    GREEN,
+    METALLIC,
+    NEARNESS,
+    NX,
+    NY,
+    NZ,
+    OUT_B,
+    OUT_G,
+    OUT_R,
+    RAY_X,
+    RAY_Y,
+    RAY_Z,
+    RED,
+    ROUGH,
+    SHARE,
+    VX,
+    VY,
+    VZ,
+)
+from .shares import key_shares, pixels_wide, sky_shares, sun_shares
 
 TINY = F(1e-12)
 DIELECTRIC = F(0.04)
 
-# Fragments are lit in blocks. Each number of a fragment has a stretch of its own in one flat table, and the stretches
-# lie a constant PITCH apart: so the compiler sees that they never overlap, and lights many fragments at once.
-BLOCK = 512
-PITCH = BLOCK + 16  # not a power of two, or all stretches would meet in the same lines of the cache
-(
-    AT_X, AT_Y, NEARNESS, NX, NY, NZ, RED, GREEN, BLUE, GLOW_R, GLOW_G, GLOW_B, ROUGH, METALLIC, BRIGHT,
-    RAY_X, RAY_Y, RAY_Z, OUT_R, OUT_G, OUT_B, VX, VY, VZ, FACING, BASE_R, BASE_G, BASE_B,
-    PLACE_U, PLACE_V, SEEN_AT, PART, OPACITY,
-    TABLE_SIZE,
-) = (row * PITCH for row in range(34))  # fmt: skip
+
+@kernel
+def begin_light(table, count, lights):
+    """Find what light needs of each fragment, whatever it comes from; it is dark to begin with."""
+    _find_rays(table, count, lights.rays)
+    _begin(table, count)
 
 
 @kernel
-def light(table, count, lights):
-    """Light `count` fragments of a table."""
+def light(table, count, fragments, row, lights, rays, pixels):
+    """Light `count` fragments of a table, of a row of a band whose pixels are known where rays are cast."""
     if lights.is_flat:
         for i in range(count):
             table[OUT_R + i] = (table[RED + i] + table[GLOW_R + i]) * table[BRIGHT + i]
             table[OUT_G + i] = (table[GREEN + i] + table[GLOW_G + i]) * table[BRIGHT + i]
             table[OUT_B + i] = (table[BLUE + i] + table[GLOW_B + i]) * table[BRIGHT + i]
         return
-    eye, rays, suns, keys, sky = lights.eye, lights.rays, lights.suns, lights.keys, lights.sky
-    _find_rays(table, count, rays)
-    _from_sky(table, count, sky)
+    eye, skies, suns, keys = lights.eye, lights.skies, lights.suns, lights.keys
+    begin_light(table, count, lights)
+    wide = pixels_wide(lights)
+    slot = 0
+    for s in range(len(skies)):
+        sky_shares(table, count, fragments, row, skies[s], wide, rays, pixels, slot)
+        _from_sky(table, count, skies[s])
+        slot += pixels.rows * pixels.width
     for s in range(len(suns)):
+        sun_shares(table, count, fragments, row, suns[s], wide, rays, pixels, slot)
         _from_sun(table, count, suns[s])
+        slot += pixels.rows * pixels.width
     for s in range(len(keys)):
+        key_shares(table, count, fragments, row, keys[s], wide, rays, pixels, slot)
         _from_key(table, count, eye, keys[s])
+        slot += pixels.rows * pixels.width
     for i in range(count):
         table[OUT_R + i] = (table[OUT_R + i] + table[GLOW_R + i]) * table[BRIGHT + i]
         table[OUT_G + i] = (table[OUT_G + i] + table[GLOW_G + i]) * table[BRIGHT + i]
@@ -63,11 +100,7 @@ def _find_rays(table, count, rays):
 
 
 @kernel
-def _from_sky(table, count, sky):
-    """Begin with the sky: diffuse from the half-space of the normal, mirrored towards the eye."""
-    tr, tg, tb = sky[0, 0], sky[0, 1], sky[0, 2]
-    hr, hg, hb = sky[1, 0], sky[1, 1], sky[1, 2]
-    gr, gg, gb = sky[2, 0], sky[2, 1], sky[2, 2]
+def _begin(table, count):
     for i in range(count):
         x = table[NX + i]
         y = table[NY + i]
@@ -84,7 +117,6 @@ def _from_sky(table, count, sky):
         vy = -y * far
         vz = -z * far
         facing = max(nx * vx + ny * vy + nz * vz, F(1e-4))
-        rough = table[ROUGH + i]
         metal = table[METALLIC + i]
         dull = ONE - metal
         red = table[RED + i]
@@ -93,6 +125,40 @@ def _from_sky(table, count, sky):
         base_r = DIELECTRIC + (red - DIELECTRIC) * metal
         base_g = DIELECTRIC + (green - DIELECTRIC) * metal
         base_b = DIELECTRIC + (blue - DIELECTRIC) * metal
+        table[OUT_R + i] = ZERO
+        table[OUT_G + i] = ZERO
+        table[OUT_B + i] = ZERO
+        # From here on the material's colour is what it scatters.
+        table[RED + i] = red * dull
+        table[GREEN + i] = green * dull
+        table[BLUE + i] = blue * dull
+        table[BASE_R + i] = base_r
+        table[BASE_G + i] = base_g
+        table[BASE_B + i] = base_b
+        table[NX + i] = nx
+        table[NY + i] = ny
+        table[NZ + i] = nz
+        table[VX + i] = vx
+        table[VY + i] = vy
+        table[VZ + i] = vz
+        table[FACING + i] = facing
+
+
+@kernel
+def _from_sky(table, count, sky):
+    """Add a sky: diffuse from the half-space of the normal, mirrored towards the eye."""
+    tr, tg, tb = sky[0], sky[1], sky[2]
+    hr, hg, hb = sky[3], sky[4], sky[5]
+    gr, gg, gb = sky[6], sky[7], sky[8]
+    for i in range(count):
+        ny = table[NY + i]
+        vy = table[VY + i]
+        facing = table[FACING + i]
+        rough = table[ROUGH + i]
+        share = table[SHARE + i]
+        base_r = table[BASE_R + i]
+        base_g = table[BASE_G + i]
+        base_b = table[BASE_B + i]
         up = HALF + HALF * ny
         ir = (gr + (tr - gr) * up) * F(0.6) + hr * F(0.4)
         ig = (gg + (tg - gg) * up) * F(0.6) + hg * F(0.4)
@@ -111,24 +177,9 @@ def _from_sky(table, count, sky):
         edge = away * away
         edge = edge * edge * away
         gloss = ONE - rough
-        table[OUT_R + i] = ir * red * dull + mr * (base_r + (max(gloss, base_r) - base_r) * edge)
-        table[OUT_G + i] = ig * green * dull + mg * (base_g + (max(gloss, base_g) - base_g) * edge)
-        table[OUT_B + i] = ib * blue * dull + mb * (base_b + (max(gloss, base_b) - base_b) * edge)
-        # From here on the material's colour is what it scatters, and its roughness is squared.
-        table[RED + i] = red * dull
-        table[GREEN + i] = green * dull
-        table[BLUE + i] = blue * dull
-        table[BASE_R + i] = base_r
-        table[BASE_G + i] = base_g
-        table[BASE_B + i] = base_b
-        table[ROUGH + i] = rough * rough
-        table[NX + i] = nx
-        table[NY + i] = ny
-        table[NZ + i] = nz
-        table[VX + i] = vx
-        table[VY + i] = vy
-        table[VZ + i] = vz
-        table[FACING + i] = facing
+        table[OUT_R + i] += share * (ir * table[RED + i] + mr * (base_r + (max(gloss, base_r) - base_r) * edge))
+        table[OUT_G + i] += share * (ig * table[GREEN + i] + mg * (base_g + (max(gloss, base_g) - base_g) * edge))
+        table[OUT_B + i] += share * (ib * table[BLUE + i] + mb * (base_b + (max(gloss, base_b) - base_b) * edge))
 
 
 # The two kinds of light end alike, but a shared function for that end keeps the loops from vectorising.
@@ -144,6 +195,7 @@ def _from_sun(table, count, sun):
         vy = table[VY + i]
         vz = table[VZ + i]
         dot = max(nx * lx + ny * ly + nz * lz, ZERO)
+        arrives = dot * table[SHARE + i]
         hx = lx + vx
         hy = ly + vy
         hz = lz + vz
@@ -152,14 +204,14 @@ def _from_sun(table, count, sun):
         away = ONE - max((vx * hx + vy * hy + vz * hz) * inv, ZERO)
         edge = away * away
         edge = edge * edge * away
-        a = table[ROUGH + i]
+        a = table[ROUGH + i] * table[ROUGH + i]
         shine = _shine(nh, dot, table[FACING + i], a, a)
         base_r = table[BASE_R + i]
         base_g = table[BASE_G + i]
         base_b = table[BASE_B + i]
-        table[OUT_R + i] += red * dot * (table[RED + i] + shine * (base_r + (ONE - base_r) * edge))
-        table[OUT_G + i] += green * dot * (table[GREEN + i] + shine * (base_g + (ONE - base_g) * edge))
-        table[OUT_B + i] += blue * dot * (table[BLUE + i] + shine * (base_b + (ONE - base_b) * edge))
+        table[OUT_R + i] += red * arrives * (table[RED + i] + shine * (base_r + (ONE - base_r) * edge))
+        table[OUT_G + i] += green * arrives * (table[GREEN + i] + shine * (base_g + (ONE - base_g) * edge))
+        table[OUT_B + i] += blue * arrives * (table[BLUE + i] + shine * (base_b + (ONE - base_b) * edge))
 
 
 @kernel
@@ -195,9 +247,9 @@ def _from_key(table, count, eye, key):
         away = ONE - max((vx * hx + vy * hy + vz * hz) * inv, ZERO)
         edge = away * away
         edge = edge * edge * away
-        a = table[ROUGH + i]
+        a = table[ROUGH + i] * table[ROUGH + i]
         shine = _shine(nh, dot, table[FACING + i], a, min(a + spread * HALF, ONE))
-        power = near * near * dot
+        power = near * near * dot * table[SHARE + i]
         base_r = table[BASE_R + i]
         base_g = table[BASE_G + i]
         base_b = table[BASE_B + i]

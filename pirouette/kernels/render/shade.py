@@ -3,14 +3,10 @@
 from ..compile import bare_kernel, kernel
 from ..types import ONE, ZERO, F, I, U
 from .face import new_faces, new_fragments, put_paint
+from .fragment import BLOCK, OUT_B, OUT_G, OUT_R
 from .gather import FACES, gather
-from .light import (
-    BLOCK,
-    OUT_B,
-    OUT_G,
-    OUT_R,
-    light,
-)
+from .light import begin_light, light
+from .shares import new_pixels, pixels_wide, put_pixels, refine_pixels
 
 # The most pixels of a row that are shaded at once: in a narrow stretch, faces are still known in the rows below.
 STRETCH = 256
@@ -78,19 +74,33 @@ def lay_background(background, out):
 
 
 @kernel
-def shade_band(surfaces, band, lights, entries, seen, background, out):
+def shade_band(surfaces, band, lights, rays, entries, seen, background, out):
     """Fill a band's picture, flat, with premultiplied light over a background (height, 4)."""
-    fragments, faces = new_fragments(), new_faces(FACES)
+    fragments, faces = new_fragments(), new_faces(FACES, rays.are_cast)
     table = fragments.table
     samples = len(band.offsets)
     stretch = min(BLOCK // samples, STRETCH)
+    pixels = new_pixels(band.rows, band.width, lights, rays)
+    if rays.are_cast:
+        for first_px in range(0, band.width, stretch):
+            last_px = min(first_px + stretch, band.width)
+            for row in range(band.rows):
+                count = gather(row, first_px, last_px, surfaces, band, entries, seen, fragments, faces)
+                begin_light(table, count, lights)
+                put_pixels(table, count, fragments, row, lights, rays, pixels)
+        for first_px in range(0, band.width, stretch):
+            last_px = min(first_px + stretch, band.width)
+            for row in range(band.rows):
+                count = gather(row, first_px, last_px, surfaces, band, entries, seen, fragments, faces)
+                begin_light(table, count, lights)
+                refine_pixels(table, count, fragments, row, lights, pixels_wide(lights), rays, pixels)
     for first_px in range(0, band.width, stretch):
         last_px = min(first_px + stretch, band.width)
         for row in range(band.rows):
             count = gather(row, first_px, last_px, surfaces, band, entries, seen, fragments, faces)
             if len(surfaces.paints):
                 put_paint(table, count, surfaces)
-            light(table, count, lights)
+            light(table, count, fragments, row, lights, rays, pixels)
             begin = 4 * (row * band.width + first_px)
             line = out[begin : begin + 4 * (last_px - first_px)]
             if samples == 1 and count == last_px - first_px:

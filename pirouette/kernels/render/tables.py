@@ -40,15 +40,44 @@ class Surfaces(NamedTuple):
     first_levels: np.ndarray  # int64: where each texture's levels begin
 
 
+# Columns of rows of lights: how wide a sun is, as the tangent of half its angle, or how far a sky sees; the number of
+# the set of figures that it shines on; whether it throws shadows.
+SUN_SPREAD, SUN_SET, SUN_CASTS, SUN_SIZE = 6, 7, 8, 9
+KEY_SET, KEY_CASTS, KEY_SIZE = 8, 9, 10
+SKY_REACH, SKY_SET, SKY_CASTS, SKY_SIZE = 9, 10, 11, 12
+
+
 class Lights(NamedTuple):
     """What lights the surfaces, and where they are seen from."""
 
     eye: np.ndarray  # (3,) float32
     rays: np.ndarray  # (3, 3) float32: from (x, y, 1) on the screen to a ray that is 1 deep
-    suns: np.ndarray  # (n, 6) float32: direction, colour
-    keys: np.ndarray  # (n, 8) float32: position, colour, width, reach
-    sky: np.ndarray  # (3, 3) float32: top, horizon, ground
+    suns: np.ndarray  # (n, SUN_SIZE) float32: direction, colour, and as named above
+    keys: np.ndarray  # (n, KEY_SIZE) float32: position, colour, width, reach, and as named above
+    skies: np.ndarray  # (n, SKY_SIZE) float32: colours at the top, at the horizon, of the ground, and as named above
     is_flat: bool  # surfaces show their own colour, without lights
+
+
+class Rays(NamedTuple):
+    """What is asked whether light is blocked."""
+
+    asked: int  # the address of the function that knows, see embree.py
+    scenes: np.ndarray  # (n,) int64: where that function finds what throws shadows, for each set of figures
+    dome: int  # so many rays go from each pixel to a sky at first; one to each other light
+    few: int  # so many rays at least, and
+    many: int  # so many for a whole pixel, where these do not agree
+    points: np.ndarray  # (N, POINT_SIZE) float32: places that they go to, see shares.py
+    are_cast: bool
+
+
+class Pixels(NamedTuple):
+    """What is known of a band's pixels once the first rays are cast; empty if none are."""
+
+    rows: int
+    width: int
+    seen: np.ndarray  # (rows * width * PIXEL_SIZE,) float32, see shares.py
+    first_shares: np.ndarray  # (lights * rows * width,) float32: of each light, skies first, then suns, then keys
+    shares: np.ndarray  # the same of suns and keys, once they are refined
 
 
 class Band(NamedTuple):

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..compile import bare_kernel, kernel
 from ..types import HALF, ONE, ZERO, F, I
-from .light import PITCH
+from .fragment import PITCH
 
 # Columns of a paint row: which texture, the matrix to its places, what lies beyond, and what it colours.
 TEXTURE, PLACE, BEYOND, ON_COLOUR, ON_GLOW, PAINT_SIZE = 0, 1, 7, 8, 9, 10

@@ -1,11 +1,11 @@
 """A glowing ball that lights softly from near by."""
 
-from ...craft import FollowSettings
+from ...craft import FollowSettings, ShiningSettings
 from ...schema import Kind, number, vector
 from ...schema import colour as colour_setting
 
 
-class KeySettings(FollowSettings):
+class KeySettings(FollowSettings, ShiningSettings):
     """Light the scene from a place, as softly as the light is large."""
 
     colour: str = colour_setting("#ffe2b8", headline=True)

@@ -1,10 +1,11 @@
 """Light from all around."""
 
-from ...schema import Kind, Settings, number
+from ...craft import ShiningSettings
+from ...schema import Kind, number, only_if
 from ...schema import colour as colour_setting
 
 
-class SkySettings(Settings):
+class SkySettings(ShiningSettings):
     """Light the scene from above, from the horizon and from the ground; reflections show it."""
 
     top: str = colour_setting("#7c9cc0", headline=True)
@@ -15,6 +16,8 @@ class SkySettings(Settings):
     """The colour from below."""
     brightness: float = number(0.6, soft=(0, 3), hard=(0, None), headline=True)
     """Factor on all three."""
+    hollows: float = only_if(number(400, soft=(0, 1000), hard=(0, None), zero="without end"), shadows=(True,))
+    """What is nearer than this to a surface keeps some of the sky from it, and more the nearer it is."""
 
 
 KIND = Kind(

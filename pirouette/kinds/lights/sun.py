@@ -1,10 +1,11 @@
 """Parallel light."""
 
-from ...schema import Kind, Settings, number
+from ...craft import ShiningSettings
+from ...schema import Kind, number
 from ...schema import colour as colour_setting
 
 
-class SunSettings(Settings):
+class SunSettings(ShiningSettings):
     """Light the scene with parallel rays."""
 
     colour: str = colour_setting("#fff1dc", headline=True)
@@ -15,6 +16,8 @@ class SunSettings(Settings):
     """The direction it comes from, around the y axis; 0 is from the front."""
     above: float = number(45, soft=(-90, 90), hard=(-90, 90), unit="deg", headline=True)
     """The height it comes from."""
+    width: float = number(3, soft=(0, 30), hard=(0, 90), unit="deg")
+    """How wide it is seen; the edges of shadows are as soft as that."""
 
 
 KIND = Kind(

@@ -1,7 +1,7 @@
 """Faces with a material."""
 
 from ...craft import PaintSettings
-from ...schema import Kind, choice, flags, number, only_if, reference
+from ...schema import Kind, choice, flags, number, only_if, reference, switch
 from ...schema import colour as colour_setting
 
 
@@ -28,6 +28,10 @@ class SurfaceSettings(PaintSettings):
     """Which of its colours the picture or gradient is multiplied with."""
     glow_where: str = reference("fields")
     """The field that limits the glow."""
+    throws: bool = only_if(switch(True), blend=("normal",))
+    """Whether it throws shadows. What lets something through by its opacity throws weaker ones."""
+    takes: bool = only_if(switch(True), blend=("normal",))
+    """Whether shadows are seen on it."""
 
 
 KIND = Kind(

@@ -1,0 +1,15 @@
+"""The settings that all lights share."""
+
+from ..schema.setting import choice, only_if, references, switch
+from ..schema.settings import Settings
+
+
+class ShiningSettings(Settings):
+    """What a light shines on, and whether that keeps it from what lies behind."""
+
+    shines: str = choice("on all", ("on all", "on only", "on all but"))
+    """Which figures it lights. Those that it does not shine on throw no shadow in it, either."""
+    figures: list = only_if(references("figures"), shines=("on only", "on all but"))
+    """The figures that are meant."""
+    shadows: bool = switch(True)
+    """Whether figures throw shadows in it."""

@@ -1,0 +1,318 @@
+"""How much of each light reaches fragments, by rays towards it.
+
+First a few rays are cast for each pixel of a band. Where all pixels around that show the same surface agree about a
+sun or a key light, that is what they see of it; where they do not, many more are cast. Of a light each fragment gets
+what the pixels around get on the mean.
+
+Neighbours ask in unlike places of a light, in turns of four by four pixels, or of two by two where many rays are cast.
+A tent that reaches as far as such a turn has each of its places count alike: so nothing is left to chance, and there is
+no grain.
+
+Source  T. Duff et al., "Building an orthonormal basis, revisited", Journal of Computer Graphics Techniques 6 (2017)
+"""
+
+import numpy as np
+
+from ..compile import bare_kernel, kernel
+from ..embree import FARTHEST, MASK, NEAREST, ORIGIN, RAY_SIZE, WAY, ask
+from ..types import HALF, ONE, ZERO, F, I
+from .fragment import BEGIN_X, BEGIN_Y, BEGIN_Z, LIT_BY, NEARNESS, NX, NY, NZ, PITCH, SHARE
+from .tables import KEY_CASTS, KEY_SET, SKY_CASTS, SKY_REACH, SKY_SET, SUN_CASTS, SUN_SET, SUN_SPREAD, Pixels
+
+ENDLESS = F(3e38)
+# Rays begin off the surface, by this share of how far it is from the eye.
+OFF = F(2e-4)
+# Rays are stopped by what is half transparent so often: opacities are told apart by so many steps.
+OPACITIES = 16
+# What a fragment may be lit by is a bit for each set of figures that lights shine on, and one if it takes no shadows;
+# a float32 holds so many.
+MOST_SHININGS = 22
+TAKES_NONE = 1 << MOST_SHININGS
+# What is known of a pixel of a band: whether anything is seen there, where rays begin, and its normal.
+SEEN, AT, FACES, PIXEL_SIZE = 0, 1, 4, 7
+UNKNOWN = -ONE
+# Pixels show one surface if their normals differ by less than about 40 degrees, and lie by less than so many pixels
+# off each other's plane; they are asked if they weigh so much in all.
+ALIKE = F(0.77)
+WIDE_PX = F(3.0)
+SURE = F(12.0)
+ENOUGH = F(2.0)
+# Columns of a place that rays go to: on a disc of radius 1, ahead on a dome over it, and a chance.
+RIGHT, UP, AHEAD, CHANCE, POINT_SIZE = 0, 1, 2, 3, 4
+
+
+@bare_kernel
+def _blocked(table, i, way, spread, is_dome, far, scene, rays, count, apart, first, ray):
+    """How many of some rays are blocked, to a light or dome around a way, seen so wide and so far away.
+
+    They go to `count` places of rays.points, so far apart from each other, beginning with the first.
+    """
+    x, y, z = way
+    # Two ways across it.
+    sign = ONE if z >= ZERO else -ONE
+    a = -ONE / (sign + z)
+    b = x * y * a
+    ux, uy, uz = ONE + sign * x * x * a, sign * b, -sign * x
+    vx, vy, vz = b, sign + y * y * a, -y
+    off = OFF / table[NEARNESS + i]
+    ray[ORIGIN] = table[BEGIN_X + i] + off * table[NX + i]
+    ray[ORIGIN + 1] = table[BEGIN_Y + i] + off * table[NY + i]
+    ray[ORIGIN + 2] = table[BEGIN_Z + i] + off * table[NZ + i]
+    ray[NEAREST] = ZERO
+    address = ray.ctypes.data
+    masks = ray.view(I)
+    blocked = 0
+    for number in range(count):
+        point = rays.points[number * apart + first]
+        ahead = point[AHEAD] if is_dome else ONE
+        right, up = point[RIGHT] * spread, point[UP] * spread
+        ray[WAY] = x * ahead + ux * right + vx * up
+        ray[WAY + 1] = y * ahead + uy * right + vy * up
+        ray[WAY + 2] = z * ahead + uz * right + vz * up
+        steps = point[CHANCE] * F(OPACITIES)
+        masks[MASK] = I(1) << I(steps)
+        # On a dome, what is nearer shades more: it is met by more of the rays.
+        ray[FARTHEST] = far * (steps - np.floor(steps)) if is_dome and far < ENDLESS else far
+        ask(rays.asked, scene, address)
+        blocked += ray[FARTHEST] < ZERO
+    return blocked
+
+
+@bare_kernel
+def _plain(table, count, bit):
+    """Fragments get all or nothing of a light that throws no shadows; bit tells which of them it shines on."""
+    for i in range(count):
+        table[SHARE + i] = F((I(table[LIT_BY + i]) & bit) != 0)
+
+
+@bare_kernel
+def _is_cast(table, i, bit):
+    return (I(table[LIT_BY + i]) & (bit | TAKES_NONE)) == bit
+
+
+@bare_kernel
+def _to_sun(table, i, sun):
+    """The way to a sun, how wide and how far away it is; below 0 far where it is behind the surface."""
+    x, y, z = sun[0], sun[1], sun[2]
+    dot = x * table[NX + i] + y * table[NY + i] + z * table[NZ + i]
+    return (x, y, z), sun[SUN_SPREAD], ENDLESS if dot > ZERO else -ONE
+
+
+@bare_kernel
+def _to_key(table, i, key):
+    """The same for a key light; nothing within it shades."""
+    radius = key[6] * HALF
+    x, y, z = key[0] - table[BEGIN_X + i], key[1] - table[BEGIN_Y + i], key[2] - table[BEGIN_Z + i]
+    far = np.sqrt(x * x + y * y + z * z)
+    inv = ONE / max(far, F(1e-6))
+    x *= inv
+    y *= inv
+    z *= inv
+    is_seen = x * table[NX + i] + y * table[NY + i] + z * table[NZ + i] > -radius * inv
+    return (x, y, z), radius * inv, far - radius if is_seen else -ONE
+
+
+@bare_kernel
+def _to_sky(table, i, sky):
+    """The same for a sky: around the normal."""
+    far = sky[SKY_REACH] if sky[SKY_REACH] > ZERO else ENDLESS
+    return (table[NX + i], table[NY + i], table[NZ + i]), ONE, far
+
+
+@kernel
+def pixels_wide(lights):
+    """How wide WIDE_PX pixels are at a distance of 1."""
+    return WIDE_PX * np.sqrt(lights.rays[0, 0] ** 2 + lights.rays[1, 0] ** 2 + lights.rays[2, 0] ** 2)
+
+
+@kernel
+def new_pixels(rows, width, lights, rays):
+    """Return room for what is known of the pixels of a band."""
+    count = rows * width if rays.are_cast else 0
+    kinds = len(lights.skies) + len(lights.suns) + len(lights.keys)
+    return Pixels(rows, width, np.zeros(count * PIXEL_SIZE, F), np.zeros(count * kinds, F), np.zeros(count * kinds, F))
+
+
+@bare_kernel
+def _most(fragments, first, count):
+    """Of the fragments of a pixel, beginning with the first, which shows most, and where the next pixel's begin."""
+    pixel_of, weight_of = fragments.pixel_of, fragments.weight_of
+    most = first
+    after = first + 1
+    while after < count and pixel_of[after] == pixel_of[first]:
+        if weight_of[after] > weight_of[most]:
+            most = after
+        after += 1
+    return most, after
+
+
+@kernel
+def put_pixels(table, count, fragments, row, lights, rays, pixels):
+    """Write what most of each pixel of a stretch of a row shows, and cast the first rays from there."""
+    shares = pixels.first_shares
+    skies, suns, keys = lights.skies, lights.suns, lights.keys
+    plane = pixels.rows * pixels.width
+    ray = np.zeros(RAY_SIZE, F)
+    after = 0
+    while after < count:
+        column = fragments.pixel_of[after]
+        most, after = _most(fragments, after, count)
+        slot = row * pixels.width + column
+        pixel = pixels.seen[slot * PIXEL_SIZE :]
+        pixel[SEEN] = ONE
+        for k in range(3):
+            pixel[AT + k] = table[BEGIN_X + k * PITCH + most]
+            pixel[FACES + k] = table[NX + k * PITCH + most]
+        turn = (column & 3) + 4 * (row & 3)
+        for s in range(len(skies)):
+            casts = skies[s, SKY_SET], skies[s, SKY_CASTS]
+            shares[slot] = _first(table, most, _to_sky(table, most, skies[s]), True, casts, rays, turn, ray)
+            slot += plane
+        for s in range(len(suns)):
+            casts = suns[s, SUN_SET], suns[s, SUN_CASTS]
+            shares[slot] = _first(table, most, _to_sun(table, most, suns[s]), False, casts, rays, turn, ray)
+            slot += plane
+        for s in range(len(keys)):
+            casts = keys[s, KEY_SET], keys[s, KEY_CASTS]
+            shares[slot] = _first(table, most, _to_key(table, most, keys[s]), False, casts, rays, turn, ray)
+            slot += plane
+
+
+@bare_kernel
+def _first(table, i, to, is_dome, casts, rays, turn, ray):
+    """What the first rays of a pixel say of a light; UNKNOWN where none are cast."""
+    way, spread, far = to
+    number = I(casts[0])
+    if casts[1] < HALF or far < ZERO or not _is_cast(table, i, I(1) << number):
+        return UNKNOWN
+    count = rays.dome if is_dome else 1
+    blocked = _blocked(table, i, way, spread, is_dome, far, rays.scenes[number], rays, count, 16, turn, ray)
+    return ONE - F(blocked) / F(count)
+
+
+@kernel
+def refine_pixels(table, count, fragments, row, lights, wide, rays, pixels):
+    """Cast many rays from those pixels of a stretch of a row around which the first do not agree."""
+    suns, keys = lights.suns, lights.keys
+    plane = pixels.rows * pixels.width
+    ray = np.zeros(RAY_SIZE, F)
+    after = 0
+    while after < count:
+        column = fragments.pixel_of[after]
+        most, after = _most(fragments, after, count)
+        slot = row * pixels.width + column + len(lights.skies) * plane
+        for s in range(len(suns)):
+            to = _to_sun(table, most, suns[s])
+            _refine(table, most, row, column, to, I(suns[s, SUN_SET]), wide, rays, pixels, slot, ray)
+            slot += plane
+        for s in range(len(keys)):
+            to = _to_key(table, most, keys[s])
+            _refine(table, most, row, column, to, I(keys[s, KEY_SET]), wide, rays, pixels, slot, ray)
+            slot += plane
+
+
+@bare_kernel
+def _refine(table, i, row, column, to, number, wide, rays, pixels, slot, ray):
+    first = pixels.first_shares[slot]
+    pixels.shares[slot] = first
+    if first < ZERO:
+        return
+    way, spread, far = to
+    at = slot - (row * pixels.width + column)
+    _, low, high, found = _around(table, i, row, column, 2, wide, pixels, pixels.first_shares, at)
+    if low < high or found < SURE:
+        count = rays.many if spread > ZERO else 1
+        turn = (column & 1) + 2 * (row & 1)
+        blocked = _blocked(table, i, way, spread, False, far, rays.scenes[number], rays, count, 4, turn, ray)
+        pixels.shares[slot] = ONE - F(blocked) / F(count)
+
+
+@bare_kernel
+def _around(table, i, row, column, reach, wide, pixels, shares, slot):
+    """The mean of what pixels around say that show the same surface as a fragment; its lowest, highest, and weight."""
+    seen = pixels.seen
+    x, y, z = table[BEGIN_X + i], table[BEGIN_Y + i], table[BEGIN_Z + i]
+    nx, ny, nz = table[NX + i], table[NY + i], table[NZ + i]
+    off = wide / table[NEARNESS + i]
+    total = weight = ZERO
+    low, high = ONE, ZERO
+    for other_row in range(max(row - reach, 0), min(row + reach + 1, pixels.rows)):
+        tent = reach + 1 - abs(other_row - row)
+        for other in range(max(column - reach, 0), min(column + reach + 1, pixels.width)):
+            at = other_row * pixels.width + other
+            share = shares[slot + at]
+            pixel = seen[at * PIXEL_SIZE :]
+            if pixel[SEEN] == ZERO or share < ZERO:
+                continue
+            alike = nx * pixel[FACES] + ny * pixel[FACES + 1] + nz * pixel[FACES + 2]
+            apart = nx * (pixel[AT] - x) + ny * (pixel[AT + 1] - y) + nz * (pixel[AT + 2] - z)
+            if alike < ALIKE or abs(apart) > off:
+                continue
+            part = F(tent * (reach + 1 - abs(other - column)))
+            total += share * part
+            weight += part
+            low = min(low, share)
+            high = max(high, share)
+    return total / max(weight, ONE), low, high, weight
+
+
+@bare_kernel
+def _reaching(table, i, fragments, row, to, is_dome, number, wide, rays, pixels, slot, ray):
+    """How much of a light reaches a fragment: what the pixels around say, or else what rays of its own do."""
+    way, spread, far = to
+    reach = 3 if is_dome else 1
+    shares = pixels.first_shares if is_dome else pixels.shares
+    mean, _, _, found = _around(table, i, row, fragments.pixel_of[i], reach, wide, pixels, shares, slot)
+    if found >= (SURE if is_dome else ENOUGH):
+        return mean
+    count = max(rays.few, I(np.ceil(fragments.weight_of[i] * F(rays.many)))) if spread > ZERO else 1
+    blocked = _blocked(table, i, way, spread, is_dome, far, rays.scenes[number], rays, count, 1, 0, ray)
+    return ONE - F(blocked) / F(count)
+
+
+@kernel
+def sun_shares(table, count, fragments, row, sun, wide, rays, pixels, slot):
+    """Write how much of a sun's light reaches each of `count` fragments of a row."""
+    number = I(sun[SUN_SET])
+    bit = I(1) << number
+    _plain(table, count, bit)
+    if sun[SUN_CASTS] < HALF or not rays.are_cast:
+        return
+    ray = np.zeros(RAY_SIZE, F)
+    for i in range(count):
+        to = _to_sun(table, i, sun)
+        if to[2] > ZERO and _is_cast(table, i, bit):
+            share = _reaching(table, i, fragments, row, to, False, number, wide, rays, pixels, slot, ray)
+            table[SHARE + i] = share
+
+
+@kernel
+def key_shares(table, count, fragments, row, key, wide, rays, pixels, slot):
+    """Write how much of a key light's light reaches each of `count` fragments of a row."""
+    number = I(key[KEY_SET])
+    bit = I(1) << number
+    _plain(table, count, bit)
+    if key[KEY_CASTS] < HALF or not rays.are_cast:
+        return
+    ray = np.zeros(RAY_SIZE, F)
+    for i in range(count):
+        to = _to_key(table, i, key)
+        if to[2] > ZERO and _is_cast(table, i, bit):
+            share = _reaching(table, i, fragments, row, to, False, number, wide, rays, pixels, slot, ray)
+            table[SHARE + i] = share
+
+
+@kernel
+def sky_shares(table, count, fragments, row, sky, wide, rays, pixels, slot):
+    """Write how much of a sky each of `count` fragments of a row sees."""
+    number = I(sky[SKY_SET])
+    bit = I(1) << number
+    _plain(table, count, bit)
+    if sky[SKY_CASTS] < HALF or not rays.are_cast:
+        return
+    ray = np.zeros(RAY_SIZE, F)
+    for i in range(count):
+        to = _to_sky(table, i, sky)
+        if to[2] > ZERO and _is_cast(table, i, bit):
+            share = _reaching(table, i, fragments, row, to, True, number, wide, rays, pixels, slot, ray)
+            table[SHARE + i] = share

@@ -1,0 +1,103 @@
+"""What rays meet: the surfaces of a picture that throw shadows, as the library behind them sees them."""
+
+import numpy as np
+
+from ..data import Problem, ProblemError
+from ..data.key import content_key
+from ..data.picture import TINT_OPACITY, Picture
+from ..evaluate import Memo
+from ..kernels.compile import frozen
+from ..kernels.embree import COPY_BYTES, TRIANGLE_BYTES, Body, World, asked_if_blocked
+from ..kernels.render.shares import OPACITIES, POINT_SIZE
+from ..kernels.render.tables import Rays
+from .stage import Part, shinings, surface_parts
+
+# What trees may take in all; past it a scene is refused.
+MOST_BYTES = 2 * 1024**3
+# So many rays go to a sky from each pixel, and so many to other lights where the first do not agree; of each picture,
+# if many are added up, the share that comes to it, but as many as these at least.
+DOME, MANY = 4, 16
+LEAST_DOME, LEAST = 1, 2
+
+_kept = Memo(256 * 1024 * 1024)
+NO_RAYS = Rays(0, frozen(np.zeros(0), np.int64), 0, 0, 0, frozen(np.zeros((0, POINT_SIZE))), False)
+
+
+def rays_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Rays, tuple[World, ...]]:
+    """Return what kernels need to ask whether light is blocked in a picture, and what must be kept meanwhile.
+
+    turn    the number of the picture among those that are added up: each asks in other places of its lights
+    of      how many these are
+    Raises  ProblemError if what throws shadows would take too much memory
+    """
+    parts = surface_parts(picture, False)
+    throwing = [part for part in parts if part.look.settings.throws]
+    is_asked = any(light.settings.shadows for light in picture.lights)
+    if not is_asked or not throwing or not any(part.look.settings.takes for part in parts):
+        return NO_RAYS, ()
+    _check_size(throwing)
+    worlds = tuple(
+        _world([part for part in throwing if part.drawable.figure_id in shining]) for shining in shinings(picture)
+    )
+    scenes = frozen([world.address for world in worlds], np.int64)
+    dome, many = (max(LEAST_DOME, DOME // of), max(LEAST, MANY // of)) if of > 1 else (DOME, MANY)
+    return Rays(asked_if_blocked(), scenes, dome, LEAST, many, _points(turn, max(16 * dome, 4 * many)), True), worlds
+
+
+def _points(turn: int, count: int) -> np.ndarray:
+    """Return (N, POINT_SIZE) float32 places on a disc that rays go to, others in each turn.
+
+    Source  M. Roberts, "The unreasonable effectiveness of quasirandom sequences" (2018): an additive recurrence that
+            fills a cube evenly, however many places are taken of it
+    """
+    numbers = turn * count + np.arange(1, count + 1)
+    across, around, chance = (numbers[:, None] * [0.8191725133961645, 0.6710436067037893, 0.5497004779019703] % 1).T
+    radius, angle = np.sqrt(across), 2 * np.pi * around
+    return frozen(np.stack([radius * np.cos(angle), radius * np.sin(angle), np.sqrt(1 - across), chance], axis=1))
+
+
+def _check_size(parts) -> None:
+    meshes = {id(part.drawable.mesh): part.drawable.mesh for part in parts}
+    triangles = sum(len(mesh.topology.triangles) for mesh in meshes.values())
+    copies = sum(len(part.drawable.matrices) for part in parts)
+    needed = triangles * TRIANGLE_BYTES + copies * COPY_BYTES
+    if needed > MOST_BYTES:
+        text = (
+            f"shadows of {triangles:,} triangles at {copies:,} places take {needed / 1e9:.1f} GB; "
+            f"allowed {MOST_BYTES / 1e9:.1f} GB: switch off *throws* on the surface of the largest figures"
+        )
+        raise ProblemError(Problem("limit", text, "lights"))
+
+
+def _world(parts: list[Part]) -> World:
+    stopped = [_stopped(part) for part in parts]
+    named = [
+        (part.drawable.mesh.key, part.drawable.places_key, steps) for part, steps in zip(parts, stopped, strict=True)
+    ]
+    key = content_key("world", named) if all(part.drawable.mesh.key for part in parts) else None
+
+    def make():
+        return World(
+            (_body(part.drawable.mesh), part.drawable.matrices[steps == step], (1 << int(step)) - 1)
+            for part, steps in zip(parts, stopped, strict=True)
+            for step in np.unique(steps)
+            if step > 0
+        )
+
+    return _kept.get(key, make) if key else make()
+
+
+def _body(mesh) -> Body:
+    def make():
+        return Body(mesh.points, mesh.topology.triangles)
+
+    return _kept.get(f"body {mesh.key}", make) if mesh.key else make()
+
+
+def _stopped(part: Part) -> np.ndarray:
+    """How many of OPACITIES rays each copy stops: (K,) int64."""
+    look, count = part.look, len(part.drawable.matrices)
+    opacity = np.ones(count) if look.tints is None else look.tints[:, TINT_OPACITY].astype(np.float64)
+    if look.point_tints is not None:
+        opacity = opacity * float(look.point_tints[:, TINT_OPACITY].mean(dtype=np.float64))
+    return np.clip(np.round(opacity * OPACITIES), 0, OPACITIES).astype(np.int64)
