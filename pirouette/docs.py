@@ -32,11 +32,15 @@ def _range(setting) -> str:
     return f"{'' if low is None else f'{low:g}'}…{'' if high is None else f'{high:g}'}"
 
 
+def _said(value) -> str:
+    return {True: "on", False: "off"}.get(value, value)
+
+
 def _table(settings) -> list[str]:
     lines = ["| setting | sort | default | allowed | what it is |", "|---|---|---|---|---|"]
     for setting in settings:
         default = setting["default"] if setting["sort"] not in ("gradient", "curve") else "…"
-        limits = [f"`{name}` is {' or '.join(values)}" for name, values in setting["only_if"].items()]
+        limits = [f"`{name}` is {' or '.join(map(_said, values))}" for name, values in setting["only_if"].items()]
         only = f" Only if {', '.join(limits)}." if limits else ""
         unit = f" {setting['unit']}" if setting["unit"] else ""
         columns = f"`{setting['name']}`", setting["sort"], f"{default}{unit}", _range(setting), setting["help"] + only

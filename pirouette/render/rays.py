@@ -8,7 +8,7 @@ from ..data.picture import TINT_OPACITY, Picture
 from ..evaluate import Memo
 from ..kernels.compile import frozen
 from ..kernels.embree import COPY_BYTES, TRIANGLE_BYTES, Body, World, asked_if_blocked
-from ..kernels.render.shares import OPACITIES, POINT_SIZE
+from ..kernels.render.shares import OPACITIES, POINT_SIZE, SCOUTS
 from ..kernels.render.tables import Rays
 from .stage import Part, shinings, surface_parts
 
@@ -18,6 +18,7 @@ MOST_BYTES = 2 * 1024**3
 # if many are added up, the share that comes to it, but as many as these at least.
 DOME, MANY = 4, 16
 LEAST_DOME, LEAST = 1, 2
+GOLDEN = (3 - 5**0.5) / 2
 
 _kept = Memo(256 * 1024 * 1024)
 NO_RAYS = Rays(0, frozen(np.zeros(0), np.int64), 0, 0, 0, frozen(np.zeros((0, POINT_SIZE))), False)
@@ -45,13 +46,20 @@ def rays_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Rays, tuple[W
 
 
 def _points(turn: int, count: int) -> np.ndarray:
-    """Return (N, POINT_SIZE) float32 places on a disc that rays go to, others in each turn.
+    """Return (SCOUTS + N, POINT_SIZE) float32 places on a disc that rays go to, others in each turn.
 
-    Source  M. Roberts, "The unreasonable effectiveness of quasirandom sequences" (2018): an additive recurrence that
-            fills a cube evenly, however many places are taken of it
+    Source  H. Vogel, "A better way to construct the sunflower head", Mathematical Biosciences 44 (1979)
     """
-    numbers = turn * count + np.arange(1, count + 1)
-    across, around, chance = (numbers[:, None] * [0.8191725133961645, 0.6710436067037893, 0.5497004779019703] % 1).T
+    number, begin = np.arange(count), turn * GOLDEN % 1
+    across, around = (number + begin) / count if turn else (number + 0.5) / count, number * GOLDEN + begin
+    chance = (number * 0.7548776662466927 + begin) % 1
+    # Scouts only tell whether a light is seen wholly, in part or not at all, so most of them look for its edge.
+    scout = np.arange(SCOUTS)
+    is_inner = scout % 4 == 3
+    at_edge = np.argsort(np.argsort(scout * 5 % SCOUTS + SCOUTS * is_inner)) / (SCOUTS * 3 / 4)
+    across = np.concatenate([np.where(is_inner, 0.2, 0.94), across])
+    around = np.concatenate([at_edge + begin, around])
+    chance = np.concatenate([(scout * 7 % SCOUTS + 0.5) / SCOUTS, chance])
     radius, angle = np.sqrt(across), 2 * np.pi * around
     return frozen(np.stack([radius * np.cos(angle), radius * np.sin(angle), np.sqrt(1 - across), chance], axis=1))
 

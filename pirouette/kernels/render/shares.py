@@ -39,6 +39,8 @@ SURE = F(12.0)
 ENOUGH = F(2.0)
 # Columns of a place that rays go to: on a disc of radius 1, ahead on a dome over it, and a chance.
 RIGHT, UP, AHEAD, CHANCE, POINT_SIZE = 0, 1, 2, 3, 4
+# So many of them come first, for the first ray to each light but skies: one for each pixel of a turn.
+SCOUTS = 16
 
 
 @bare_kernel
@@ -186,7 +188,8 @@ def _first(table, i, to, is_dome, casts, rays, turn, ray):
     if casts[1] < HALF or far < ZERO or not _is_cast(table, i, I(1) << number):
         return UNKNOWN
     count = rays.dome if is_dome else 1
-    blocked = _blocked(table, i, way, spread, is_dome, far, rays.scenes[number], rays, count, 16, turn, ray)
+    begin = turn + SCOUTS if is_dome else turn
+    blocked = _blocked(table, i, way, spread, is_dome, far, rays.scenes[number], rays, count, 16, begin, ray)
     return ONE - F(blocked) / F(count)
 
 
@@ -222,9 +225,19 @@ def _refine(table, i, row, column, to, number, wide, rays, pixels, slot, ray):
     _, low, high, found = _around(table, i, row, column, 2, wide, pixels, pixels.first_shares, at)
     if low < high or found < SURE:
         count = rays.many if spread > ZERO else 1
-        turn = (column & 1) + 2 * (row & 1)
+        turn = (column & 1) + 2 * (row & 1) + SCOUTS
         blocked = _blocked(table, i, way, spread, False, far, rays.scenes[number], rays, count, 4, turn, ray)
         pixels.shares[slot] = ONE - F(blocked) / F(count)
+
+
+@bare_kernel
+def _inside(at, turn, count):
+    """A place in 0..count - 1: for one beyond, that of a turn before or after; below 0 if there is none."""
+    if at < 0:
+        at += turn
+    elif at >= count:
+        at -= turn
+    return at if at < count else -1
 
 
 @bare_kernel
@@ -236,9 +249,12 @@ def _around(table, i, row, column, reach, wide, pixels, shares, slot):
     off = wide / table[NEARNESS + i]
     total = weight = ZERO
     low, high = ONE, ZERO
-    for other_row in range(max(row - reach, 0), min(row + reach + 1, pixels.rows)):
-        tent = reach + 1 - abs(other_row - row)
-        for other in range(max(column - reach, 0), min(column + reach + 1, pixels.width)):
+    for down in range(-reach, reach + 1):
+        other_row = _inside(row + down, reach + 1, pixels.rows)
+        for right in range(-reach, reach + 1):
+            other = _inside(column + right, reach + 1, pixels.width)
+            if other_row < 0 or other < 0:
+                continue
             at = other_row * pixels.width + other
             share = shares[slot + at]
             pixel = seen[at * PIXEL_SIZE :]
@@ -248,7 +264,7 @@ def _around(table, i, row, column, reach, wide, pixels, shares, slot):
             apart = nx * (pixel[AT] - x) + ny * (pixel[AT + 1] - y) + nz * (pixel[AT + 2] - z)
             if alike < ALIKE or abs(apart) > off:
                 continue
-            part = F(tent * (reach + 1 - abs(other - column)))
+            part = F((reach + 1 - abs(down)) * (reach + 1 - abs(right)))
             total += share * part
             weight += part
             low = min(low, share)
@@ -266,7 +282,7 @@ def _reaching(table, i, fragments, row, to, is_dome, number, wide, rays, pixels,
     if found >= (SURE if is_dome else ENOUGH):
         return mean
     count = max(rays.few, I(np.ceil(fragments.weight_of[i] * F(rays.many)))) if spread > ZERO else 1
-    blocked = _blocked(table, i, way, spread, is_dome, far, rays.scenes[number], rays, count, 1, 0, ray)
+    blocked = _blocked(table, i, way, spread, is_dome, far, rays.scenes[number], rays, count, 1, SCOUTS, ray)
     return ONE - F(blocked) / F(count)
 
 

@@ -12,6 +12,7 @@ export function nearWords(header) {
   const found = [];
   if (header.lens?.shutter > 0) found.push("shutter: in the proof");
   if (header.lens?.opening > 0) found.push("focus: in the proof");
+  if (header.lights.some((light) => light.shadows)) found.push("shadows: in the proof");
   for (const kind of ["sun", "key"]) {
     const over = header.lights.filter((light) => light.kind === kind).length - MAX_LIGHTS;
     if (over > 0) found.push(`${over} more ${kind} lights: in the proof`);
