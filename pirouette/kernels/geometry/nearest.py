@@ -1,8 +1,7 @@
 """Nearest places on triangles or segments, and whether points lie inside a closed mesh, by a tree of boxes.
 
 The tree is a complete binary one over the items in the order of a space-filling curve, so it needs no pointers.
-Sources: G. M. Morton, "A computer oriented geodetic data base", IBM 1966, for the order; C. Ericson, "Real-time
-collision detection" (2005), section 5.1.5, for the place on a triangle nearest to a point.
+Source  C. Ericson, "Real-time collision detection" (2005), section 5.1.5, for the place on a triangle nearest to points
 """
 
 from typing import NamedTuple
@@ -11,11 +10,15 @@ import numpy as np
 
 from ..compile import exact_kernel, frozen, frozen_rows
 from ..threads import in_slices
-from ..types import D, F, I
+from ..types import D, F, I, U
+from .order import side_by_side
 
 LEAF = 4
 DEEPEST = 64
+PAIR = 16
+FARTHEST = 3e38
 SLICE = 256
+LIGHT_SLICE = 4096
 
 
 class _Boxed(NamedTuple):
@@ -27,26 +30,8 @@ class _Boxed(NamedTuple):
     boxes: np.ndarray  # (M, 6) float64: low and high corners, children 2i + 1 and 2i + 2; then those of the leaves
     first_leaf: int
     corners: np.ndarray  # (N, 2 or 3, 3) float32: where the corners of items are, in that order, so that none is sought
-
-
-@exact_kernel
-def _spread_bits(x):
-    x &= 0x1FFFFF
-    x = (x | x << 32) & 0x1F00000000FFFF
-    x = (x | x << 16) & 0x1F0000FF0000FF
-    x = (x | x << 8) & 0x100F00F00F00F00F
-    x = (x | x << 4) & 0x10C30C30C30C30C3
-    return (x | x << 2) & 0x1249249249249249
-
-
-@exact_kernel
-def _codes(middles, low, scale, start, stop, out):
-    for i in range(start, stop):
-        code = 0
-        for k in range(3):
-            place = np.int64((middles[i, k] - low[k]) * scale[k])
-            code |= _spread_bits(min(max(place, 0), 0x1FFFFF)) << k
-        out[i] = code
+    pairs: np.ndarray  # (first_leaf * PAIR,) float32: the boxes of both children of each inner node, in a cache line
+    balls: np.ndarray  # (N, 4) float32: a ball around each item, in that order
 
 
 @exact_kernel
@@ -74,10 +59,11 @@ def _inner_boxes(first_leaf, boxes):
 
 # Rows are read by their numbers and not cut out: each that is cut out is counted, which costs more than the work on it.
 @exact_kernel
-def _box_distance(boxes, node, x, y, z):
-    dx = max(max(boxes[node, 0] - x, x - boxes[node, 3]), 0.0)
-    dy = max(max(boxes[node, 1] - y, y - boxes[node, 4]), 0.0)
-    dz = max(max(boxes[node, 2] - z, z - boxes[node, 5]), 0.0)
+def _box_distance(pairs, at, x, y, z):
+    """How far a place is from the box that begins at a number of `pairs`, squared."""
+    dx = max(max(D(pairs[at]) - x, x - D(pairs[at + U(3)])), 0.0)
+    dy = max(max(D(pairs[at + U(1)]) - y, y - D(pairs[at + U(4)])), 0.0)
+    dz = max(max(D(pairs[at + U(2)]) - z, z - D(pairs[at + U(5)])), 0.0)
     return dx * dx + dy * dy + dz * dz
 
 
@@ -146,13 +132,22 @@ def _on_item(corners, n, x, y, z):
 
 
 @exact_kernel
+def _is_beyond(balls, n, x, y, z, reach):
+    """True if the ball around item n is farther away than that from a place."""
+    n = U(n)
+    dx, dy, dz = x - D(balls[n, 0]), y - D(balls[n, 1]), z - D(balls[n, 2])
+    most = reach + D(balls[n, 3])
+    return dx * dx + dy * dy + dz * dz > most * most
+
+
+@exact_kernel
 def _closest(turns, queries, within, slots, hints, nearest, barys, distances):
     """The nearest items to queries in their turns, each beginning with its hint, or with what the one before found.
 
     What is no farther than that is looked at; of several alike the lowest counts, whatever was hinted.
     """
-    _, _, order, boxes, first_leaf, corners = within
-    stack = np.empty(DEEPEST, I)
+    _, _, order, _, first_leaf, corners, pairs, balls = within
+    stack, aways = np.empty(DEEPEST, I), np.empty(DEEPEST, D)
     found = order[0]
     for turn in range(len(turns)):
         q = turns[turn]
@@ -160,30 +155,36 @@ def _closest(turns, queries, within, slots, hints, nearest, barys, distances):
         if len(hints):
             found = hints[q]
         v, w, best = _on_item(corners, slots[found], x, y, z)
+        reach = np.sqrt(best)
         depth = 1
-        stack[0] = 0
+        stack[0], aways[0] = 0, 0.0
         while depth > 0:
             depth -= 1
-            node = stack[depth]
-            if _box_distance(boxes, node, x, y, z) > best:
+            if aways[depth] > best:
                 continue
-            if node >= first_leaf:
+            node = stack[depth]
+            # Down to a leaf, always to the nearer child; the other waits.
+            while node < first_leaf:
+                left = 2 * node + 1
+                at = U(node) * U(PAIR)
+                near, far = _box_distance(pairs, at, x, y, z), _box_distance(pairs, at + U(PAIR // 2), x, y, z)
+                # Without a branch: which child is nearer cannot be foreseen.
+                is_right = I(far < near)
+                near, far = min(near, far), max(near, far)
+                node = left + is_right
+                stack[U(depth)], aways[U(depth)] = left + 1 - is_right, far
+                depth += I(far <= best)
+                if near > best:
+                    break
+            else:
                 leaf = node - first_leaf
                 for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
+                    if _is_beyond(balls, n, x, y, z, reach):
+                        continue
                     b, c, away = _on_item(corners, n, x, y, z)
                     if away < best or (away == best and order[n] < found):
                         best, found, v, w = away, order[n], b, c
-                continue
-            left = 2 * node + 1
-            # The nearer child is looked at first.
-            near, far = _box_distance(boxes, left, x, y, z), _box_distance(boxes, left + 1, x, y, z)
-            is_left = near <= far
-            if max(near, far) <= best:
-                stack[depth] = left + 1 if is_left else left
-                depth += 1
-            if min(near, far) <= best:
-                stack[depth] = left if is_left else left + 1
-                depth += 1
+                        reach = np.sqrt(best)
         nearest[q], distances[q] = found, np.sqrt(best)
         barys[q, 0], barys[q, 1], barys[q, 2] = 1.0 - v - w, v, w
 
@@ -246,7 +247,7 @@ def _through(points, item, x, y, z, wx, wy, wz):
 @exact_kernel
 def _crossings(queries, way, within, out):
     """Count how often a ray from each point passes through the triangles."""
-    points, items, order, boxes, first_leaf, _ = within
+    points, items, order, boxes, first_leaf, _, _, _ = within
     stack = np.empty(DEEPEST, I)
     for q in range(len(queries)):
         x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
@@ -276,7 +277,7 @@ def _crossings(queries, way, within, out):
 @exact_kernel
 def _struck(queries, way, within, nearest, barys, distances):
     """The nearest triangle on the line through each point, before or behind; distances along the way, inf if none."""
-    points, items, order, boxes, first_leaf, _ = within
+    points, items, order, boxes, first_leaf, _, _, _ = within
     stack = np.empty(DEEPEST, I)
     for q in range(len(queries)):
         x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
@@ -312,7 +313,7 @@ def _struck(queries, way, within, nearest, barys, distances):
 @exact_kernel
 def _met(starts, ends, within, counts, offsets, out):
     """Where segments pass through triangles, as shares of their lengths; counted if `out` is empty, else written."""
-    points, items, order, boxes, first_leaf, _ = within
+    points, items, order, boxes, first_leaf, _, _, _ = within
     stack = np.empty(DEEPEST, I)
     for q in range(len(starts)):
         x, y, z = D(starts[q, 0]), D(starts[q, 1]), D(starts[q, 2])
@@ -351,12 +352,7 @@ class Tree:
         self.items = frozen(items, np.int32)
         count = len(self.items)
         middles = self.points[self.items].mean(axis=1, dtype=np.float64) if count else np.zeros((0, 3))
-        low = middles.min(axis=0) if count else np.zeros(3)
-        extent = middles.max(axis=0) - low if count else np.ones(3)
-        codes = np.empty(count, np.int64)
-        scale = 0x1FFFFF / np.maximum(extent, 1e-30)
-        in_slices(lambda a, b: _codes(middles, low, scale, a, b, codes), count)
-        self.order = frozen(np.argsort(codes, kind="stable"), np.int32)
+        self.order = side_by_side(middles)
         self.corners = frozen(self.points[self.items[self.order]])
         self.slots = frozen(np.argsort(self.order), np.int32)
         leaves = 1
@@ -366,16 +362,25 @@ class Tree:
         self.boxes = np.empty((2 * leaves - 1, 6))
         _leaf_boxes(self.points, self.items, self.order, self.first_leaf, self.boxes)
         _inner_boxes(self.first_leaf, self.boxes)
+        middles = self.corners.mean(axis=1, dtype=np.float64).astype(np.float32)
+        far = np.sqrt(((self.corners - middles[:, None].astype(np.float64)) ** 2).sum(axis=-1)).max(axis=1, initial=0.0)
+        # A hair wider, so that rounding leaves nothing out.
+        self.balls = frozen(np.concatenate([middles, far[:, None] * (1 + 1e-5) + 1e-30], axis=1))
+        # Corners are float32, and so are their boxes.
+        pairs = np.zeros((self.first_leaf, 2, PAIR // 2), np.float32)
+        pairs[:, :, :6] = np.clip(self.boxes[1:], -FARTHEST, FARTHEST).reshape(-1, 2, 6)
+        self.pairs = frozen(pairs.reshape(-1))
 
     @property
     def own_bytes(self) -> int:
-        return sum(
-            array.nbytes for array in (self.points, self.items, self.order, self.boxes, self.corners, self.slots)
-        )
+        arrays = self.points, self.items, self.order, self.boxes, self.corners, self.slots, self.pairs, self.balls
+        return sum(array.nbytes for array in arrays)
 
     @property
     def _boxed(self) -> _Boxed:
-        return _Boxed(self.points, self.items, self.order, self.boxes, self.first_leaf, self.corners)
+        return _Boxed(
+            self.points, self.items, self.order, self.boxes, self.first_leaf, self.corners, self.pairs, self.balls
+        )
 
     def closest(self, queries, hints=None) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Return for (Q, 3) points the nearest item (Q,), its barycentrics (Q, 3) float64 and the distance (Q,).
@@ -389,20 +394,13 @@ class Tree:
         nearest = np.zeros(len(queries), np.int32)
         barys, distances = np.empty((len(queries), 3)), np.empty(len(queries))
         known = frozen(np.zeros(0) if hints is None else hints, np.int32)
-        turns = self._side_by_side(queries) if hints is None else np.arange(len(queries), dtype=np.int32)
+        turns = side_by_side(queries) if hints is None else np.arange(len(queries), dtype=np.int32)
         in_slices(
             lambda a, b: _closest(turns[a:b], queries, self._boxed, self.slots, known, nearest, barys, distances),
             len(queries),
             SLICE,
         )
         return nearest, barys, distances
-
-    def _side_by_side(self, queries) -> np.ndarray:
-        """The numbers of (Q, 3) points so that those that follow each other are near to each other."""
-        low, high = queries.min(axis=0, initial=np.inf), queries.max(axis=0, initial=-np.inf)
-        codes, scale = np.empty(len(queries), np.int64), 0x1FFFFF / np.maximum(high.astype(D) - low, 1e-30)
-        in_slices(lambda a, b: _codes(queries, low, scale, a, b, codes), len(queries))
-        return np.argsort(codes, kind="stable").astype(np.int32)
 
     def on_items(self, queries, chosen) -> tuple[np.ndarray, np.ndarray]:
         """Return (Q, 3) float64 barycentrics of the nearest places to (Q, 3) points on an item of each, and how far."""
@@ -411,7 +409,7 @@ class Tree:
         in_slices(
             lambda a, b: _on_items(queries[a:b], self.corners, chosen[a:b], barys[a:b], distances[a:b]),
             len(queries),
-            SLICE,
+            LIGHT_SLICE,
         )
         return barys, distances
 
@@ -460,7 +458,7 @@ class Tree:
         rows = frozen_rows(rows, 3)
         chosen, barys = frozen(nearest, np.int32), frozen(barys, np.float64)
         out = np.empty((len(chosen), 3), np.float32)
-        in_slices(lambda a, b: _mixed(rows, self.items, chosen[a:b], barys[a:b], out[a:b]), len(chosen), SLICE)
+        in_slices(lambda a, b: _mixed(rows, self.items, chosen[a:b], barys[a:b], out[a:b]), len(chosen), LIGHT_SLICE)
         return out
 
     def inside(self, queries) -> np.ndarray:

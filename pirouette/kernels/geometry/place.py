@@ -4,9 +4,9 @@ from functools import lru_cache
 
 import numpy as np
 
-from ..compile import bare_kernel, flat_rows, frozen, frozen_rows, kernel, same_count
+from ..compile import bare_kernel, exact_kernel, flat_rows, frozen, frozen_rows, kernel, same_count
 from ..threads import in_slices
-from ..types import HALF, ONE, TWO, F
+from ..types import HALF, ONE, TWO, ZERO, F
 
 QUARTERS = F(1.0 / 180.0)  # half of an angle in degrees, in quarters of a turn
 RIGHT_ANGLE = F(np.pi / 2)
@@ -47,9 +47,41 @@ def inverted(matrix) -> np.ndarray:
     return _inverted(len(matrix), matrix.tobytes())
 
 
+@exact_kernel
+def _lengths(rows, out):
+    for i in range(len(out)):
+        x, y, z = rows[3 * i], rows[3 * i + 1], rows[3 * i + 2]
+        out[i] = np.sqrt(x * x + y * y + z * z)
+
+
+@exact_kernel
+def _units(rows, out):
+    for i in range(len(out) // 3):
+        x, y, z = rows[3 * i], rows[3 * i + 1], rows[3 * i + 2]
+        length = np.sqrt(x * x + y * y + z * z)
+        is_long = length > F(SHORTEST)
+        length = max(length, F(SHORTEST))
+        out[3 * i] = x / length if is_long else ZERO
+        out[3 * i + 1] = y / length if is_long else ZERO
+        out[3 * i + 2] = z / length if is_long else ZERO
+
+
+def lengths(rows) -> np.ndarray:
+    """Return (N,) float32 lengths of (N, 3) rows."""
+    rows = frozen_rows(rows, 3)
+    out = np.empty(len(rows), F)
+    in_slices(lambda a, b: _lengths(flat_rows(rows, a, b), out[a:b]), len(out))
+    return out
+
+
 def unit_rows(rows) -> np.ndarray:
     """Return (N, K) rows of length 1, in their own dtype; rows of no length are 0."""
     rows = np.asarray(rows)
+    if rows.ndim == 2 and rows.shape[1] == 3 and rows.dtype == F:
+        rows = frozen(rows)
+        out = np.empty(rows.shape, F)
+        in_slices(lambda a, b: _units(flat_rows(rows, a, b), flat_rows(out, a, b)), len(out))
+        return out
     length = np.linalg.norm(rows, axis=-1, keepdims=True)
     return (rows / np.maximum(length, SHORTEST) * (length > SHORTEST)).astype(rows.dtype, copy=False)
 

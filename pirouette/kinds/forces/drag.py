@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ...kernels.geometry.place import lengths
 from ...schema import Kind, Settings, number
 from ...schema.kind import SLOWS
 
@@ -21,7 +22,7 @@ def drag(velocity, weights, settings) -> np.ndarray:
     velocity  (N, 3) float32; weights (N,) from the force's field
     Returns   (N,) float32, the rate of decay in each second
     """
-    fast = np.linalg.norm(velocity, axis=1) / np.float32(FAST)
+    fast = lengths(velocity) / np.float32(FAST)
     return np.asarray((settings.strength + settings.when_fast * fast) * weights, np.float32)
 
 

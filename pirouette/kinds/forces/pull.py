@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...kernels.geometry.place import unit_rows
+from ...kernels.geometry.place import lengths, unit_rows
 from ...schema import Kind, Settings, choice, number, reference
 from ...schema.kind import PUSHES
 
@@ -35,7 +35,7 @@ def pull(places, weights, settings, links) -> np.ndarray:
         if link.shape is not None and len(link.mesh.points):
             goal = nearest_places(link, places)
     way = goal - places
-    distance = np.linalg.norm(way, axis=1)
+    distance = lengths(way)
     share = np.minimum(distance / np.float32(settings.calm), 1)
     if settings.fades == "with the distance":
         share = share * np.clip(1 - distance / np.float32(settings.reach), 0, 1)

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...kernels.geometry.place import unit_rows
+from ...kernels.geometry.place import lengths, unit_rows
 from ...schema import Kind, Settings, choice, number, reference
 from ...schema.kind import PUSHES
 
@@ -32,7 +32,7 @@ def whirl(places, weights, settings, links) -> np.ndarray:
     axis = unit_rows(matrix[:3, AXES.index(settings.axis)][None])[0].astype(np.float32)
     away = places - matrix[:3, 3].astype(np.float32)
     away = away - (away @ axis)[:, None] * axis
-    distance = np.linalg.norm(away, axis=1)
+    distance = lengths(away)
     share = np.clip(1 - distance / np.float32(settings.reach), 0, 1)
     out = unit_rows(away)
     way = np.cross(axis, out).astype(np.float32) - out * np.float32(settings.inwards)

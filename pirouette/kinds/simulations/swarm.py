@@ -12,7 +12,7 @@ from ...data.attribute import Attributes
 from ...data.mesh import Topology
 from ...data.state import State
 from ...geometry.scatter import places_on
-from ...kernels.geometry.place import turn_between, unit_rows
+from ...kernels.geometry.place import lengths, turn_between, unit_rows
 from ...schema import Kind, Simulation, choice, curve, gradient, integer, number, only_if, switch
 from ...schema.kind import BY_BIRTHS, BY_BLENDING, OPEN
 
@@ -271,7 +271,7 @@ def _attributes(settings, moment, state, rows, spans):
         age=age,
         life=life,
         velocity=velocity,
-        speed=np.linalg.norm(velocity, axis=1),
+        speed=lengths(velocity),
         seed=number,
         order=number / max(count - 1, 1),
     )
