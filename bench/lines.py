@@ -30,6 +30,7 @@ from .built import BUILT
 from .measure import line
 from .page import bench_drag, bench_play
 from .past import PAST
+from .shade import SHADE
 
 ROOT = Path(__file__).resolve().parent.parent
 WIDTH, HEIGHT = 1920, 1080
@@ -42,7 +43,7 @@ def scene_of(routine, looks, camera, lights=None, fields=()):
     raw["figures"] = [{"id": "a", "name": "A", "routine": routine, "looks": looks}]
     raw["fields"] = list(fields)
     raw["cameras"][0]["settings"] = camera
-    raw["lights"] = lights or [{"id": "sun", "name": "Sun", "kind": "sun", "settings": {}}]
+    raw["lights"] = lights or [{"id": "sun", "name": "Sun", "kind": "sun", "settings": {"shadows": False}}]
     raw["finish"] = []
     return read_scene(raw)
 
@@ -393,6 +394,7 @@ BENCHES = {
     "delivery": bench_delivery,
     **BUILT,
     **PAST,
+    **SHADE,
     "drag": bench_drag,
     "play": bench_play,
 }

@@ -93,13 +93,14 @@ class SoftwareGl:
         return np.stack([x, y, z, rows[2]]).T.astype("f4").tobytes()
 
     def _light(self, program, picture):
-        (sun,), _, sky = light_rows(picture)
+        (sun,), _, skies = light_rows(picture)
+        sky = skies[:, :9].sum(axis=0).reshape(3, 3)
         settings = picture.drawables[0].looks[0].settings
         program["eye"].value = tuple(picture.view.position)
         program["own"].value = tuple(settings.colour)
         program["rough"].value, program["metal"].value = settings.roughness, settings.metal
         program["sky"].value = [tuple(row) for row in sky.tolist()]
-        program["way"].value, program["sun"].value = tuple(sun[:3]), tuple(sun[3:])
+        program["way"].value, program["sun"].value = tuple(sun[:3]), tuple(sun[3:6])
 
     def picture(self):
         """Return (H, W, 4) float16: what was drawn last, with one sample for each pixel."""

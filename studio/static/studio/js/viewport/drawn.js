@@ -1,6 +1,8 @@
 // The three.js objects of one drawable's look: made once, fed with the buffers of each frame.
 
 import * as THREE from "../../vendor/three/three.module.js";
+import { shinesOn, skyOver } from "./lights.js";
+import { SKY_WAYS } from "./shadows.js";
 import { STROKE_FRAGMENT, STROKE_VERTEX, SURFACE_FRAGMENT, SURFACE_VERTEX } from "./shaders.js";
 
 const TEXTURE_WIDTH = 2048;
@@ -231,13 +233,57 @@ export class DrawnSurface extends Drawn {
       uPainted: { value: new THREE.Vector2() },
       uAcross: { value: new THREE.Vector3() },
       uUpwards: { value: new THREE.Vector3() },
+      uTakes: { value: 1 },
+      uSky: { value: [0, 1, 2].map(() => new THREE.Vector3()) },
+      uSunLit: { value: [] },
+      uKeyLit: { value: [] },
     };
     super({ ...shared, ...own }, SURFACE_VERTEX, SURFACE_FRAGMENT, look.blend === "additive", true, always);
     this.mesh.renderOrder = look.blend === "additive" ? 2 : 0;
   }
 
-  feed(one, look, buffers, { suns, keys, isFlat }) {
+  /** What it is drawn with where a light sees it. */
+  get casting() {
+    const isOpen = Boolean(this.isOpen.tint || this.isOpen.pointTint);
+    if (this.caster && "OPEN" in this.caster.defines === isOpen) return this.caster;
+    this.caster?.dispose();
+    this.caster = new THREE.RawShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: SURFACE_VERTEX,
+      fragmentShader: SURFACE_FRAGMENT,
+      uniforms: this.material.uniforms,
+      defines: { ...this.always, CAST: 1, ...(isOpen ? { OPEN: 1 } : {}) },
+      side: THREE.DoubleSide,
+      blending: THREE.NoBlending,
+    });
+    return this.caster;
+  }
+
+  dispose() {
+    super.dispose();
+    this.caster?.dispose();
+  }
+
+  /** Take which lights shine on it, and whether it throws and takes shadows. */
+  feedLights(one, look, { suns, keys, lights }) {
+    const { uniforms } = this.material;
+    skyOver(lights, one.figure).forEach((colour, row) => uniforms.uSky.value[row].fromArray(colour));
+    this.throws = look.blend === "normal" && look.throws;
+    uniforms.uTakes.value = look.takes ? 1 : 0;
+    const isChosen = lights.some((light) => light.shines !== "on all");
+    const litBy = (kind, count) =>
+      lights
+        .filter((light) => light.kind === kind)
+        .slice(0, count)
+        .map((light) => (shinesOn(light, one.figure) ? 1 : 0));
+    if (isChosen) [uniforms.uSunLit.value, uniforms.uKeyLit.value] = [litBy("sun", suns), litBy("key", keys)];
+    return isChosen;
+  }
+
+  feed(one, look, buffers, measures) {
+    const { suns, keys, isFlat, shadows, skies } = measures;
     this.feedShape(one, look, buffers);
+    const isChosen = this.feedLights(one, look, measures);
     const { uniforms } = this.material;
     uniforms.uColour.value.fromArray(look.colour);
     uniforms.uGlow.value.fromArray(look.glow_colour).multiplyScalar(look.glow);
@@ -254,6 +300,8 @@ export class DrawnSurface extends Drawn {
       ...(look.glow > 0 ? { GLOWS: 1 } : {}),
       ...(look.texture ? { PAINT: 1 } : {}),
       ...(isFlat ? { FLAT_LIGHT: 1 } : {}),
+      ...(isChosen ? { CHOSEN: 1 } : {}),
+      ...(shadows && look.blend === "normal" ? { SHADOWS: shadows, SKIES: skies, SKY_WAYS } : {}),
     });
   }
 

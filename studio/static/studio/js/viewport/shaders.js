@@ -23,6 +23,7 @@ const UNIFORMS = `
 // Of a mesh in many places, or MERGED: of all its copies as one mesh whose points are in the world already.
 export const SURFACE_VERTEX = `${UNIFORMS}
   uniform int uSalt;
+  uniform mat4 uLight;
   in vec4 tint;
   in float gain;
   #ifdef MERGED
@@ -85,26 +86,47 @@ export const SURFACE_VERTEX = `${UNIFORMS}
     #ifdef PAINT
     vPlace = vec2(dot(uAcross, vec3(uv, 1.0)), 1.0 - dot(uUpwards, vec3(uv, 1.0)));
     #endif
+    #ifdef CAST
+    gl_Position = uLight * vec4(vWorld, 1.0);
+    #else
     gl_Position = onScreen(vWorld);
     // Moved by a part of a pixel: several such pictures make one with smooth edges. Lines and dots have theirs already.
     gl_Position.xy += uJitter * gl_Position.w;
+    #endif
   }
 `;
 
-// Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, PAINT, GLOWS, ADDITIVE or PICK where they are so.
+// Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, PAINT, GLOWS, ADDITIVE,
+// PICK or CAST (into what a light sees) where they are so; SHADOWS lights throw some, first SKIES of the SKY_WAYS of the sky; CHOSEN where
+// lights choose what they shine on.
 export const SURFACE_FRAGMENT = `
   precision highp float;
   precision highp int;
   uniform vec3 uEye, uColour, uGlow, uSky[3];
   #if defined(SUNS) && SUNS > 0
     uniform vec4 uSunWay[SUNS], uSunColour[SUNS];
+    #ifdef CHOSEN
+    uniform int uSunLit[SUNS];
+    #endif
   #endif
   #if defined(KEYS) && KEYS > 0
     uniform vec4 uKeyPlace[KEYS], uKeyColour[KEYS];
+    uniform float uKeySlot[KEYS];
+    #ifdef CHOSEN
+    uniform int uKeyLit[KEYS];
+    #endif
   #endif
   uniform float uRough, uMetal, uBrightness, uPhase;
   uniform vec2 uSize;
   uniform int uPick;
+  #if defined(SHADOWS) && SHADOWS > 0
+  uniform highp sampler2D uShadowMap;
+  uniform mat4 uShadow[SHADOWS];
+  uniform vec4 uShadowTile[SHADOWS];
+  uniform float uShadowFar[SHADOWS];
+  uniform int uShadowsOn, uFirstSky, uTakes;
+  uniform vec3 uSkyWay[SKY_WAYS];
+  #endif
   #ifdef PAINT
   uniform sampler2D uTexture;
   uniform vec2 uPainted;
@@ -140,7 +162,59 @@ export const SURFACE_FRAGMENT = `
     return lobe * 0.25 / ((nl * (1.0 - k) + k) * (nv * (1.0 - k) + k) + 1e-6);
   }
   float fifth(float x) { return x * x * x * x * x; }
-  #ifdef PICK
+  #if defined(SHADOWS) && SHADOWS > 0
+  // Whether a place sees the light that one of the pictures of depths belongs to.
+  float isOpen(int slot, vec3 n, float facing) {
+    vec4 tile = uShadowTile[slot];
+    // The more a surface leans away from the light, the farther within a texel its depth changes.
+    float lean = sqrt(max(1.0 - facing * facing, 0.0)) + 0.15;
+    vec4 at = uShadow[slot] * vec4(vWorld + n * tile.w * lean, 1.0);
+    vec3 p = at.xyz / at.w * 0.5 + 0.5;
+    if (at.w <= 0.0 || any(lessThan(p, vec3(0.0))) || any(greaterThan(p, vec3(1.0)))) return 1.0;
+    // The mean of the four texels around, each as much as it is near.
+    vec2 texel = (tile.xy + p.xy * tile.z) * float(textureSize(uShadowMap, 0).x) - 0.5;
+    vec2 part = fract(texel);
+    ivec2 first = ivec2(floor(texel));
+    ivec2 low = ivec2(tile.xy * float(textureSize(uShadowMap, 0).x));
+    ivec2 high = low + ivec2(tile.z * float(textureSize(uShadowMap, 0).x)) - 1;
+    vec4 found;
+    for (int k = 0; k < 4; k++) found[k] = texelFetch(uShadowMap, clamp(first + ivec2(k & 1, k >> 1), low, high), 0).r;
+    vec4 before = p.z - found;
+    vec4 isBehind = step(1e-6, before) * step(before, vec4(uShadowFar[slot]));
+    vec2 rows = mix(isBehind.xz, isBehind.yw, part.x);
+    return 1.0 - mix(rows.x, rows.y, part.y);
+  }
+  float shadow(float slot, vec3 n, float facing) {
+    return slot < 0.0 || uShadowsOn == 0 || uTakes == 0 ? 1.0 : isOpen(int(slot), n, facing);
+  }
+  // How much of the sky is seen: in all passes together each way counts as much as it faces the surface.
+  float skyShadow(vec3 n) {
+    #if SKIES > 0
+    if (uShadowsOn < 2 || uTakes == 0) return 1.0;
+    float total = 1e-4;
+    for (int k = 0; k < SKY_WAYS; k++) total += max(dot(n, uSkyWay[k]), 0.0);
+    float seen = 0.0;
+    for (int k = 0; k < SKIES; k++) {
+      float faces = max(dot(n, uSkyWay[uFirstSky + k]), 0.0);
+      if (faces > 0.0) seen += faces * isOpen(k, n, faces);
+    }
+    return seen * float(SKY_WAYS) / float(SKIES) / total;
+    #else
+    return 1.0;
+    #endif
+  }
+  #else
+  float shadow(float slot, vec3 n, float facing) { return 1.0; }
+  float skyShadow(vec3 n) { return 1.0; }
+  #endif
+  #ifdef CAST
+  void main() {
+    #ifdef OPEN
+    if (isSeenThrough()) discard;
+    #endif
+    colour = vec4(1.0);
+  }
+  #elif defined(PICK)
   void main() {
     if (isSeenThrough()) discard;
     colour = vec4(float(uPick & 255) / 255.0, float(uPick >> 8) / 255.0, 0.0, 1.0);
@@ -198,20 +272,27 @@ export const SURFACE_FRAGMENT = `
     vec3 mirrored = mix(uSky[1], ry > 0.0 ? uSky[0] : uSky[2], rise * (2.0 - rise));
     mirrored = mix(mirrored, around, uRough);
     vec3 fresnel = base + (max(vec3(1.0 - uRough), base) - base) * fifth(1.0 - facing);
-    vec3 light = around * dull + mirrored * fresnel;
+    vec3 light = (around * dull + mirrored * fresnel) * skyShadow(n);
     float a = uRough * uRough;
     #if defined(SUNS) && SUNS > 0
     for (int i = 0; i < SUNS; i++) {
+      #ifdef CHOSEN
+      if (uSunLit[i] == 0) continue;
+      #endif
       vec3 l = uSunWay[i].xyz;
       vec3 half_ = normalize(l + v);
       float nl = max(dot(n, l), 0.0);
       float vh = max(dot(v, half_), 0.0);
       vec3 f = base + (1.0 - base) * fifth(1.0 - vh);
-      light += uSunColour[i].rgb * nl * (dull + shine(max(dot(n, half_), 0.0), nl, facing, a, a) * f);
+      if (nl <= 0.0) continue;
+      light += shadow(uSunWay[i].w, n, nl) * uSunColour[i].rgb * nl * (dull + shine(max(dot(n, half_), 0.0), nl, facing, a, a) * f);
     }
     #endif
     #if defined(KEYS) && KEYS > 0
     for (int i = 0; i < KEYS; i++) {
+      #ifdef CHOSEN
+      if (uKeyLit[i] == 0) continue;
+      #endif
       vec3 l = uKeyPlace[i].xyz - vWorld;
       float inv = 1.0 / length(l);
       l *= inv;
@@ -223,7 +304,7 @@ export const SURFACE_FRAGMENT = `
       float vh = max(dot(v, half_), 0.0);
       vec3 f = base + (1.0 - base) * fifth(1.0 - vh);
       float glint = shine(max(dot(n, half_), 0.0), nl, facing, a, min(a + spread * 0.5, 1.0));
-      light += uKeyColour[i].rgb * near * near * nl * (dull + glint * f);
+      light += shadow(uKeySlot[i], n, clamp(dot(n, l), 0.0, 1.0)) * uKeyColour[i].rgb * near * near * nl * (dull + glint * f);
     }
     #endif
     colour = vec4((light + glow) * whole, COVER);

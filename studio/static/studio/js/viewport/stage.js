@@ -3,7 +3,9 @@
 import * as THREE from "../../vendor/three/three.module.js";
 import { DrawnStroke, DrawnSurface } from "./drawn.js";
 import { MergedSurface, isMerged } from "./merged.js";
+import { sunWay } from "./lights.js";
 import { cross, scaled, unit } from "./orbit.js";
+import { shadowUniforms } from "./shadows.js";
 
 // Half of the uniforms that every card has room for; what is beyond is told of (see near.js).
 export const MAX_LIGHTS = 40;
@@ -24,11 +26,12 @@ export function sharedUniforms() {
     uFocal: { value: 1 },
     uJitter: vec2(),
     uPhase: { value: 0.5 },
-    uSky: { value: [0, 1, 2].map(() => new THREE.Vector3()) },
     uSunWay: lights(),
     uSunColour: lights(),
     uKeyPlace: lights(),
     uKeyColour: lights(),
+    uKeySlot: { value: new Array(MAX_LIGHTS).fill(-1) },
+    ...shadowUniforms(),
   };
 }
 
@@ -41,7 +44,7 @@ export class Stage {
   }
 
   /** Set the shared uniforms for a frame as it is seen; returns what looks need to know of it. */
-  aim(header, view, screen, isFlat) {
+  aim(header, view, screen, isFlat, shadows) {
     const { shared } = this;
     const box = screen.frameBox(header);
     const tangentX = view.tangent / box[2];
@@ -52,37 +55,33 @@ export class Stage {
     shared.uTangent.value.set(tangentX, (tangentX * screen.height) / screen.width);
     shared.uSize.value.set(screen.width, screen.height);
     shared.uFocal.value = screen.width / 2 / tangentX;
-    return { ...this.feedLights(header.lights), scale: screen.height * box[3], focal: shared.uFocal.value, isFlat };
+    return {
+      ...this.feedLights(header.lights, shadows),
+      scale: screen.height * box[3],
+      focal: shared.uFocal.value,
+      isFlat,
+    };
   }
 
-  feedLights(all) {
+  /** Set the lights; `thrown` are those whose shadows are drawn, after the first `skies` places for those of the sky. */
+  feedLights(all, { thrown, skies }) {
     const { shared } = this;
     let suns = 0;
     let keys = 0;
-    for (const row of shared.uSky.value) row.set(0, 0, 0);
+    const slotOf = (light) => (thrown.includes(light) ? thrown.indexOf(light) + skies : -1);
     for (const light of all) {
       if (light.kind === "sun" && suns < MAX_LIGHTS) {
-        const around = (light.around * Math.PI) / 180;
-        const above = (light.above * Math.PI) / 180;
-        shared.uSunWay.value[suns].set(
-          Math.sin(around) * Math.cos(above),
-          Math.sin(above),
-          Math.cos(around) * Math.cos(above),
-          0,
-        );
+        shared.uSunWay.value[suns].set(...sunWay(light), slotOf(light));
         shared.uSunColour.value[suns].set(...scaled(light.colour, light.brightness), 0);
         suns += 1;
       } else if (light.kind === "key" && keys < MAX_LIGHTS) {
         shared.uKeyPlace.value[keys].set(...light.position, light.width);
         shared.uKeyColour.value[keys].set(...scaled(light.colour, light.brightness), light.reach);
+        shared.uKeySlot.value[keys] = slotOf(light);
         keys += 1;
-      } else if (light.kind === "sky") {
-        [light.top, light.horizon, light.ground].forEach((colour, row) =>
-          shared.uSky.value[row].add(new THREE.Vector3(...scaled(colour, light.brightness))),
-        );
       }
     }
-    return { suns, keys };
+    return { suns, keys, lights: all, skies, shadows: thrown.length + skies };
   }
 
   /** Take a frame's drawables, all or those of some figures only. */
@@ -129,6 +128,19 @@ export class Stage {
     renderer.setRenderTarget(target);
     renderer.clear();
     renderer.render(this.scene, this.camera);
+  }
+
+  /** Draw what throws shadows, of the figures that a light shines on, as that light sees it. */
+  drawThrown(renderer, target, isLit) {
+    for (const drawn of this.drawn.values()) {
+      drawn.mesh.visible = Boolean(drawn.throws) && isLit(drawn.figure);
+      if (drawn.mesh.visible) drawn.mesh.material = drawn.casting;
+    }
+    this.draw(renderer, target);
+    for (const drawn of this.drawn.values()) {
+      drawn.mesh.visible = true;
+      drawn.mesh.material = drawn.material;
+    }
   }
 
   /** Draw all figures as numbers, to pick one; returns their ids in the order of the numbers from 1. */

@@ -7,6 +7,7 @@ import { Ghosts } from "./ghosts.js";
 import { closer, framing, lookAround, minus, plus, scaled, slide } from "./orbit.js";
 import { Reel } from "./reel.js";
 import { Screen } from "./screen.js";
+import { Shadows } from "./shadows.js";
 import { Stage, sharedUniforms } from "./stage.js";
 
 const CLICK_PX = 4;
@@ -52,6 +53,7 @@ export class Viewport {
     this.screen = new Screen(this.renderer, this.isSoftware);
     this.coarseness = 2;
     this.shared = sharedUniforms();
+    this.shadows = new Shadows(this.renderer, this.shared);
     this.now = new Stage(this.shared);
     this.then = new Stage(this.shared);
     this.ghosts = new Ghosts(this.shared);
@@ -139,10 +141,8 @@ export class Viewport {
   /** Draw a frame; `then` is the same frame of the state that is compared with, if there is one. */
   draw(header, buffers, then = null) {
     this.header = header;
-    const near = this.store.state.flat ? [] : nearWords(header);
-    this.near.hidden = !near.length;
-    this.near.textContent = near.join(" · ");
     this.buffers = buffers;
+    this.tellNear();
     this.thenHeader = then;
     if (this.reel.isShowing) return this.play();
     this.fitSize();
@@ -151,6 +151,15 @@ export class Viewport {
     if (!this.isMoving) return;
     this.keepTime();
     this.refine();
+  }
+
+  /** Say what the view shows otherwise than the proof. */
+  tellNear() {
+    const { header, isMoving, store } = this;
+    const missing = this.shadows.of(header, this.buffers).missing;
+    const near = store.state.flat ? [] : nearWords(header, { missing, isMoving });
+    this.near.hidden = !near.length;
+    this.near.textContent = near.join(" · ");
   }
 
   /** Show the picture that is kept of the frame, or draw one that is then kept. */
@@ -210,7 +219,8 @@ export class Viewport {
   }
 
   aim({ stage, header }, screen = this.screen) {
-    return stage.aim(header, this.free ?? header.view, screen, this.store.state.flat);
+    const { flat } = this.store.state;
+    return stage.aim(header, this.free ?? header.view, screen, flat, this.shadows.places(header, this.buffers, flat));
   }
 
   feed() {
@@ -221,9 +231,11 @@ export class Viewport {
   /** Draw the picture once; at rest it then becomes finer with every refresh of the screen. */
   render() {
     this.stayCoarse();
+    this.tellNear();
     const { sides } = this;
     for (const side of sides) {
-      this.drawPass(side, 0);
+      // Without a graphics card there are no shadows until it rests.
+      this.drawPass(side, 0, this.screen, this.isMoving ? 0 : 1);
       if (this.isAtRest) side.mean = this.screen.meanOf(0, this.screen.picture, side.means);
       this.compose(side, this.screen.picture);
     }
@@ -240,24 +252,31 @@ export class Viewport {
   /** Let the picture become finer pass by pass. No pass is asked for before the last is drawn: an edit never waits for several. */
   async becomeFine(sides) {
     const run = (this.fineRun = {});
-    for (let number = 1; number < FINE_PASSES; number += 1) {
+    const hasShadows = sides.some((side) => this.shadows.areIn(side.header, this.buffers, this.store.state.flat));
+    // What has shadows begins anew: those of the first picture have hard edges.
+    for (let number = hasShadows ? 0 : 1; number < FINE_PASSES; number += 1) {
       await drawn(this.renderer.getContext());
       await new Promise(requestAnimationFrame);
       if (this.fineRun !== run) return;
       for (const side of sides) {
-        this.drawPass(side, number);
+        this.drawPass(side, number, this.screen, FINE_PASSES);
         side.mean = this.screen.meanOf(number, side.mean, side.means);
-        if (number === 3 || number === FINE_PASSES - 1) this.compose(side, side.mean);
+        if ((number === 3 && !hasShadows) || number === FINE_PASSES - 1) this.compose(side, side.mean);
       }
     }
     this.reel.drawSoon();
   }
 
-  /** Draw a side into the picture, moved by the part of a pixel that belongs to a pass. */
-  drawPass(side, number, screen = this.screen) {
+  /**
+   * Draw a side into the picture, moved by the part of a pixel that belongs to a pass.
+   * @param {number} count of how many passes it is one; 0 without shadows
+   */
+  drawPass(side, number, screen = this.screen, count = 0) {
     const { shared } = this;
     const [x, y] = PASSES[number];
     this.aim(side, screen);
+    const { flat } = this.store.state;
+    this.shadows.draw(side.stage, side.header, this.buffers, number, flat ? 0 : count);
     shared.uJitter.value.set((x * 2) / screen.width, (y * 2) / screen.height);
     shared.uPhase.value = (((number * 5 + 4) % FINE_PASSES) + 0.5) / FINE_PASSES;
     side.stage.draw(this.renderer, screen.picture);
@@ -406,10 +425,10 @@ export class Viewport {
     this.store.state.flat = isFlat;
     const side = { stage: this.now, header: this.header, means: screen.means[0] };
     this.now.feed(this.header, this.buffers, this.aim(side));
-    this.drawPass(side, 0);
+    this.drawPass(side, 0, screen, FINE_PASSES);
     let mean = screen.meanOf(0, screen.picture, side.means);
     for (let number = 1; number < FINE_PASSES; number += 1) {
-      this.drawPass(side, number);
+      this.drawPass(side, number, screen, FINE_PASSES);
       mean = screen.meanOf(number, mean, side.means);
     }
     screen.show(mean, this.header, { isFinishOff: isFinishOff || isFlat, hasChecks: false });
