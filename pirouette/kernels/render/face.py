@@ -200,7 +200,7 @@ def put_lift(faces, at, surfaces):
 
 @bare_kernel
 def put_begin(table, i, faces, at, x, y):
-    """Write where rays from a fragment of face `at` begin: on the curved surface that its corners' normals stand for.
+    """Write where rays from a fragment of face `at` begin: off it, by as much as its corners' normals bend away from it.
 
     From the flat face itself, rays along a curved surface would meet its other faces, which shows their edges.
     Source  J. Hanika, "Hacking the shadow terminator", Ray tracing gems II (2021)
@@ -224,16 +224,16 @@ def put_begin(table, i, faces, at, x, y):
     for corner in range(3):
         share = b0 if corner == 0 else (b1 if corner == 1 else b2)
         row = lift[6 * corner :]
-        # The side that is seen counts.
+        # The side that is seen counts. From hollows rays begin farther off, too: the faces beside rise there.
         side = ONE if row[3] * nx + row[4] * ny + row[5] * nz >= ZERO else -ONE
         below = ((px - row[0]) * row[3] + (py - row[1]) * row[4] + (pz - row[2]) * row[5]) * side
-        raised = share * min(below, ZERO) * side
+        raised = share * abs(below) * side
         ox += raised * row[3]
         oy += raised * row[4]
         oz += raised * row[5]
-    table[BEGIN_X + i] = px - ox
-    table[BEGIN_Y + i] = py - oy
-    table[BEGIN_Z + i] = pz - oz
+    table[BEGIN_X + i] = px + ox
+    table[BEGIN_Y + i] = py + oy
+    table[BEGIN_Z + i] = pz + oz
 
 
 @bare_kernel
