@@ -20,12 +20,26 @@ def on_looks(ev, number, figure):
         if look.kind.id == "surface" and not any(mesh.topology.face_count for mesh in meshes):
             what = "curves" if any(mesh.topology.lines is not None for mesh in meshes) else "points"
             better = "Wire" if what == "curves" else "Dots"
-            message = f"there are only {what}, which have no faces; add {better}"
-            yield Note(figure.name, "surface", message, "look.no-faces")
+            message = f"there are only {what}, which have no faces"
+            yield from _drawn_by(better, number, figure, look, message, "no-faces")
         if look.kind.id == "wire" and not any(len(mesh.topology.edges) for mesh in meshes):
-            yield Note(figure.name, "wire", "there are only points, which have no edges; add Dots", "look.no-edges")
+            message = "there are only points, which have no edges"
+            yield from _drawn_by("Dots", number, figure, look, message, "no-edges")
         elif look.kind.id == "wire":
             yield from _on_width(ev, number, index, figure, shape)
+
+
+def _drawn_by(better, number, figure, look, message, code):
+    """Say that a look draws nothing, with the one that would, unless the figure has it."""
+    kind = better.lower()
+    if any(other.kind.id == kind and other.on for other in figure.looks):
+        return
+    ids, look_id, count = {other.id for other in figure.looks}, kind, 2
+    while look_id in ids:
+        look_id, count = f"{kind}-{count}", count + 1
+    value = {"id": look_id, "kind": kind, "settings": {}}
+    patch = [{"op": "add", "path": f"/figures/{number}/looks/{len(figure.looks)}", "value": value}]
+    yield Note(figure.name, look.kind.id, f"{message}; add {better}", f"look.{code}", f"Add {better}", patch)
 
 
 def _on_width(ev, number, index, figure, shape):

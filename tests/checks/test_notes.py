@@ -40,6 +40,23 @@ def test_notes_say_what_has_no_effect_and_what_would_help():
     assert "no light is on" in told[("Scene", "light.none")]
 
 
+@pytest.mark.parametrize(
+    ("routine", "looks", "expected"),
+    [
+        ([step("circle")], ["surface"], ("look.no-faces", "Add Wire")),
+        ([step("sphere"), step("strands")], ["surface"], ("look.no-faces", "Add Wire")),
+        ([step("sphere"), step("scatter"), step("points")], ["surface"], ("look.no-faces", "Add Dots")),
+        ([step("sphere"), step("scatter"), step("points")], ["wire"], ("look.no-edges", "Add Dots")),
+        ([step("circle")], ["surface", "wire"], None),
+    ],
+)
+def test_what_a_look_cannot_draw_is_told_with_one_that_can(routine, looks, expected):
+    raw = document(figure(*routine, looks=[look(kind) for kind in looks]))
+    found = [(note.code, note.mend) for note in notes_of(read_scene(raw)) if note.code.startswith("look.")]
+    assert found == ([expected] if expected else [])
+    assert not [code for _, code in mended(raw) if code.startswith("look.")]
+
+
 def test_a_field_that_passes_by_later_is_not_called_idle():
     gust = field("Gust", clause("region", position=[keyed((0, -5000), (48, 0)), 0, 0]))
     passing = scene(figure(step("box"), step("grid"), step("shift", "gust")), fields=[gust])

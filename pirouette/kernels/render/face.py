@@ -200,7 +200,7 @@ def put_lift(faces, at, surfaces):
 
 @bare_kernel
 def put_begin(table, i, faces, at, x, y):
-    """Write where rays from a fragment of face `at` begin: off it, by as much as its corners' normals bend away from it.
+    """Write where rays from a fragment of face `at` begin: off it, by as much as its corners' normals bend away.
 
     From the flat face itself, rays along a curved surface would meet its other faces, which shows their edges.
     Source  J. Hanika, "Hacking the shadow terminator", Ray tracing gems II (2021)
