@@ -20,6 +20,8 @@ const MOVING_RATIOS = [0.6, 0.5, 0.42, 0.34, 0.27, 0.21];
 const SLOW_MS = 30;
 const QUICK_MS = 12;
 const REST_MS = 260;
+// Shadows of many lights take long without a graphics card, so they wait until one surely only looks.
+const SHADOWS_REST_MS = 1200;
 // At rest the picture becomes the mean of so many, each moved by a part of a pixel and with other thresholds of opacity.
 // Each row and column of an eight by eight grid is taken once; the one nearest to the middle comes first.
 const PASSES = [
@@ -241,7 +243,13 @@ export class Viewport {
     }
     this.store.emit("drawn", this.header);
     // Not before it has rested a little: somebody may be stepping through the frames.
-    if (this.isAtRest) this.fineTimer = setTimeout(() => this.becomeFine(sides), REST_MS);
+    if (!this.isAtRest) return;
+    const isSlow = this.isSoftware && this.hasShadows(sides);
+    this.fineTimer = setTimeout(() => this.becomeFine(sides), isSlow ? SHADOWS_REST_MS : REST_MS);
+  }
+
+  hasShadows(sides) {
+    return sides.some((side) => this.shadows.areIn(side.header, this.buffers, this.store.state.flat));
   }
 
   stayCoarse() {
@@ -252,7 +260,7 @@ export class Viewport {
   /** Let the picture become finer pass by pass. No pass is asked for before the last is drawn: an edit never waits for several. */
   async becomeFine(sides) {
     const run = (this.fineRun = {});
-    const hasShadows = sides.some((side) => this.shadows.areIn(side.header, this.buffers, this.store.state.flat));
+    const hasShadows = this.hasShadows(sides);
     // What has shadows begins anew: those of the first picture have hard edges.
     for (let number = hasShadows ? 0 : 1; number < FINE_PASSES; number += 1) {
       await drawn(this.renderer.getContext());
