@@ -41,7 +41,7 @@ from .fragment import (
     VY,
     VZ,
 )
-from .shares import key_shares, pixels_wide, sky_shares, sun_shares
+from .shares import KEY, SKY, SUN, pixels_wide, put_shares
 
 TINY = F(1e-12)
 DIELECTRIC = F(0.04)
@@ -68,15 +68,15 @@ def light(table, count, fragments, row, lights, rays, pixels):
     wide = pixels_wide(lights)
     slot = 0
     for s in range(len(skies)):
-        sky_shares(table, count, fragments, row, skies[s], wide, rays, pixels, slot)
+        put_shares(table, count, fragments, row, skies[s], SKY, wide, rays, pixels, slot)
         _from_sky(table, count, skies[s])
         slot += pixels.rows * pixels.width
     for s in range(len(suns)):
-        sun_shares(table, count, fragments, row, suns[s], wide, rays, pixels, slot)
+        put_shares(table, count, fragments, row, suns[s], SUN, wide, rays, pixels, slot)
         _from_sun(table, count, suns[s])
         slot += pixels.rows * pixels.width
     for s in range(len(keys)):
-        key_shares(table, count, fragments, row, keys[s], wide, rays, pixels, slot)
+        put_shares(table, count, fragments, row, keys[s], KEY, wide, rays, pixels, slot)
         _from_key(table, count, eye, keys[s])
         slot += pixels.rows * pixels.width
     for i in range(count):

@@ -28,6 +28,10 @@ OPACITIES = 16
 # a float32 holds so many.
 MOST_SHININGS = 22
 TAKES_NONE = 1 << MOST_SHININGS
+# The kinds of light, and where their rows say which set of figures they shine on and whether they throw shadows.
+SKY, SUN, KEY = 0, 1, 2
+SET_OF = SKY_SET, SUN_SET, KEY_SET
+CASTS_OF = SKY_CASTS, SUN_CASTS, KEY_CASTS
 # What is known of a pixel of a band: whether anything is seen there, where rays begin, and its normal.
 SEEN, AT, FACES, PIXEL_SIZE = 0, 1, 4, 7
 UNKNOWN = -ONE
@@ -81,20 +85,13 @@ def _blocked(table, i, way, spread, is_dome, far, scene, rays, count, apart, fir
 
 
 @bare_kernel
-def _plain(table, count, bit):
-    """Fragments get all or nothing of a light that throws no shadows; bit tells which of them it shines on."""
-    for i in range(count):
-        table[SHARE + i] = F((I(table[LIT_BY + i]) & bit) != 0)
-
-
-@bare_kernel
 def _is_cast(table, i, bit):
     return (I(table[LIT_BY + i]) & (bit | TAKES_NONE)) == bit
 
 
 @bare_kernel
 def _to_sun(table, i, sun):
-    """The way to a sun, how wide and how far away it is; below 0 far where it is behind the surface."""
+    """See _to."""
     x, y, z = sun[0], sun[1], sun[2]
     dot = x * table[NX + i] + y * table[NY + i] + z * table[NZ + i]
     return (x, y, z), sun[SUN_SPREAD], ENDLESS if dot > ZERO else -ONE
@@ -102,7 +99,7 @@ def _to_sun(table, i, sun):
 
 @bare_kernel
 def _to_key(table, i, key):
-    """The same for a key light; nothing within it shades."""
+    """See _to; nothing within it shades."""
     radius = key[6] * HALF
     x, y, z = key[0] - table[BEGIN_X + i], key[1] - table[BEGIN_Y + i], key[2] - table[BEGIN_Z + i]
     far = np.sqrt(x * x + y * y + z * z)
@@ -116,9 +113,19 @@ def _to_key(table, i, key):
 
 @bare_kernel
 def _to_sky(table, i, sky):
-    """The same for a sky: around the normal."""
+    """See _to; a sky is around the normal."""
     far = sky[SKY_REACH] if sky[SKY_REACH] > ZERO else ENDLESS
     return (table[NX + i], table[NY + i], table[NZ + i]), ONE, far
+
+
+@bare_kernel
+def _to(table, i, light, kind):
+    """The way from a fragment to a light, how wide and how far away it is; below 0 far where it is not seen."""
+    if kind == SKY:
+        return _to_sky(table, i, light)
+    if kind == SUN:
+        return _to_sun(table, i, light)
+    return _to_key(table, i, light)
 
 
 @kernel
@@ -167,26 +174,24 @@ def put_pixels(table, count, fragments, row, lights, rays, pixels):
             pixel[FACES + k] = table[NX + k * PITCH + most]
         turn = (column & 3) + 4 * (row & 3)
         for s in range(len(skies)):
-            casts = skies[s, SKY_SET], skies[s, SKY_CASTS]
-            shares[slot] = _first(table, most, _to_sky(table, most, skies[s]), True, casts, rays, turn, ray)
+            shares[slot] = _first(table, most, skies[s], SKY, rays, turn, ray)
             slot += plane
         for s in range(len(suns)):
-            casts = suns[s, SUN_SET], suns[s, SUN_CASTS]
-            shares[slot] = _first(table, most, _to_sun(table, most, suns[s]), False, casts, rays, turn, ray)
+            shares[slot] = _first(table, most, suns[s], SUN, rays, turn, ray)
             slot += plane
         for s in range(len(keys)):
-            casts = keys[s, KEY_SET], keys[s, KEY_CASTS]
-            shares[slot] = _first(table, most, _to_key(table, most, keys[s]), False, casts, rays, turn, ray)
+            shares[slot] = _first(table, most, keys[s], KEY, rays, turn, ray)
             slot += plane
 
 
 @bare_kernel
-def _first(table, i, to, is_dome, casts, rays, turn, ray):
+def _first(table, i, light, kind, rays, turn, ray):
     """What the first rays of a pixel say of a light; UNKNOWN where none are cast."""
-    way, spread, far = to
-    number = I(casts[0])
-    if casts[1] < HALF or far < ZERO or not _is_cast(table, i, I(1) << number):
+    way, spread, far = _to(table, i, light, kind)
+    number = I(light[SET_OF[kind]])
+    if light[CASTS_OF[kind]] < HALF or far < ZERO or not _is_cast(table, i, I(1) << number):
         return UNKNOWN
+    is_dome = kind == SKY
     count = rays.dome if is_dome else 1
     begin = turn + SCOUTS if is_dome else turn
     blocked = _blocked(table, i, way, spread, is_dome, far, rays.scenes[number], rays, count, 16, begin, ray)
@@ -205,28 +210,27 @@ def refine_pixels(table, count, fragments, row, lights, wide, rays, pixels):
         most, after = _most(fragments, after, count)
         slot = row * pixels.width + column + len(lights.skies) * plane
         for s in range(len(suns)):
-            to = _to_sun(table, most, suns[s])
-            _refine(table, most, row, column, to, I(suns[s, SUN_SET]), wide, rays, pixels, slot, ray)
+            _refine(table, most, row, column, suns[s], SUN, wide, rays, pixels, slot, ray)
             slot += plane
         for s in range(len(keys)):
-            to = _to_key(table, most, keys[s])
-            _refine(table, most, row, column, to, I(keys[s, KEY_SET]), wide, rays, pixels, slot, ray)
+            _refine(table, most, row, column, keys[s], KEY, wide, rays, pixels, slot, ray)
             slot += plane
 
 
 @bare_kernel
-def _refine(table, i, row, column, to, number, wide, rays, pixels, slot, ray):
+def _refine(table, i, row, column, light, kind, wide, rays, pixels, slot, ray):
     first = pixels.first_shares[slot]
     pixels.shares[slot] = first
     if first < ZERO:
         return
-    way, spread, far = to
+    way, spread, far = _to(table, i, light, kind)
     at = slot - (row * pixels.width + column)
     _, low, high, found = _around(table, i, row, column, 2, wide, pixels, pixels.first_shares, at)
     if low < high or found < SURE:
         count = rays.many if spread > ZERO else 1
         turn = (column & 1) + 2 * (row & 1) + SCOUTS
-        blocked = _blocked(table, i, way, spread, False, far, rays.scenes[number], rays, count, 4, turn, ray)
+        scene = rays.scenes[I(light[SET_OF[kind]])]
+        blocked = _blocked(table, i, way, spread, False, far, scene, rays, count, 4, turn, ray)
         pixels.shares[slot] = ONE - F(blocked) / F(count)
 
 
@@ -287,48 +291,19 @@ def _reaching(table, i, fragments, row, to, is_dome, number, wide, rays, pixels,
 
 
 @kernel
-def sun_shares(table, count, fragments, row, sun, wide, rays, pixels, slot):
-    """Write how much of a sun's light reaches each of `count` fragments of a row."""
-    number = I(sun[SUN_SET])
+def put_shares(table, count, fragments, row, light, kind, wide, rays, pixels, slot):
+    """Write how much of a light reaches each of `count` fragments of a stretch of a row."""
+    number = I(light[SET_OF[kind]])
     bit = I(1) << number
-    _plain(table, count, bit)
-    if sun[SUN_CASTS] < HALF or not rays.are_cast:
+    # All or nothing of a light that throws no shadows.
+    for i in range(count):
+        table[SHARE + i] = F((I(table[LIT_BY + i]) & bit) != 0)
+    if light[CASTS_OF[kind]] < HALF or not rays.are_cast:
         return
     ray = np.zeros(RAY_SIZE, F)
     for i in range(count):
-        to = _to_sun(table, i, sun)
+        to = _to(table, i, light, kind)
         if to[2] > ZERO and _is_cast(table, i, bit):
-            share = _reaching(table, i, fragments, row, to, False, number, wide, rays, pixels, slot, ray)
-            table[SHARE + i] = share
-
-
-@kernel
-def key_shares(table, count, fragments, row, key, wide, rays, pixels, slot):
-    """Write how much of a key light's light reaches each of `count` fragments of a row."""
-    number = I(key[KEY_SET])
-    bit = I(1) << number
-    _plain(table, count, bit)
-    if key[KEY_CASTS] < HALF or not rays.are_cast:
-        return
-    ray = np.zeros(RAY_SIZE, F)
-    for i in range(count):
-        to = _to_key(table, i, key)
-        if to[2] > ZERO and _is_cast(table, i, bit):
-            share = _reaching(table, i, fragments, row, to, False, number, wide, rays, pixels, slot, ray)
-            table[SHARE + i] = share
-
-
-@kernel
-def sky_shares(table, count, fragments, row, sky, wide, rays, pixels, slot):
-    """Write how much of a sky each of `count` fragments of a row sees."""
-    number = I(sky[SKY_SET])
-    bit = I(1) << number
-    _plain(table, count, bit)
-    if sky[SKY_CASTS] < HALF or not rays.are_cast:
-        return
-    ray = np.zeros(RAY_SIZE, F)
-    for i in range(count):
-        to = _to_sky(table, i, sky)
-        if to[2] > ZERO and _is_cast(table, i, bit):
-            share = _reaching(table, i, fragments, row, to, True, number, wide, rays, pixels, slot, ray)
-            table[SHARE + i] = share
+            table[SHARE + i] = _reaching(
+                table, i, fragments, row, to, kind == SKY, number, wide, rays, pixels, slot, ray
+            )
