@@ -19,6 +19,8 @@ MOST_BYTES = 2 * 1024**3
 DOME, MANY = 4, 16
 LEAST_DOME, LEAST = 1, 2
 GOLDEN = (3 - 5**0.5) / 2
+# A copy is flat if it holds so little of the cube of its size; so thick it is made.
+FLAT, THICK = 1e-7, 1e-4
 
 _kept = Memo(256 * 1024 * 1024)
 NO_RAYS = Rays(0, frozen(np.zeros(0), np.int64), 0, 0, 0, frozen(np.zeros((0, POINT_SIZE))), False)
@@ -86,13 +88,30 @@ def _world(parts: list[Part]) -> World:
 
     def make():
         return World(
-            (_body(part.drawable.mesh), part.drawable.matrices[steps == step], (1 << int(step)) - 1)
+            (_body(part.drawable.mesh), _turned_back(part.drawable.matrices[steps == step]), (1 << int(step)) - 1)
             for part, steps in zip(parts, stopped, strict=True)
             for step in np.unique(steps)
             if step > 0
         )
 
     return _kept.get(key, make) if key else make()
+
+
+def _turned_back(matrices) -> np.ndarray:
+    """Return (K, 3, 4) ways to the world that lead back, too: what is flat is a ten-thousandth as thick as it is wide.
+
+    Rays are carried back into a copy's own space, so what has no thickness at all would not be met.
+    """
+    turns = matrices[:, :, :3].astype(np.float64)
+    size = np.linalg.norm(turns, axis=(1, 2))
+    is_flat = np.abs(np.linalg.det(turns)) < FLAT * size**3
+    if not is_flat.any():
+        return matrices
+    left, sizes, right = np.linalg.svd(turns[is_flat])
+    thick = np.maximum(sizes, THICK * sizes[:, :1])
+    solid = np.array(matrices, np.float32)
+    solid[is_flat, :, :3] = (left * thick[:, None]) @ right
+    return solid
 
 
 def _body(mesh) -> Body:

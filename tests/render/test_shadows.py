@@ -152,6 +152,18 @@ def test_how_much_light_a_plate_lets_through(changed, expected):
     assert np.ptp(deep) < 0.04
 
 
+@pytest.mark.parametrize("scale", [[1, 1, 0], [1, 0, 0], [0, 0, 0], [-1, 1, 1]])
+def test_flattened_and_mirrored_figures_throw_the_shadow_of_what_is_left(scale):
+    ball = figure(step("sphere", radius=30, rings=48, segments=64), name="Ball", looks=WHITE)
+    found = shares([WALL, {**ball, "place": {"position": [0, 0, HEIGHT], "scale": scale}}], sun(width=0))
+    assert np.isfinite(found).all()
+    # Light from 45 degrees: a ball's shadow is as long as it is seen, a flat disc's is that disc.
+    area = (found[:, X < -45] < 0.5).sum() * 1.25**2
+    whole = np.pi * 30**2
+    expected = {(1, 1, 0): whole, (-1, 1, 1): whole * np.sqrt(2)}.get(tuple(scale), 0)
+    assert area == pytest.approx(expected, rel=0.05, abs=20)
+
+
 def test_who_takes_no_shadows_has_none_but_throws_them():
     bare = {**WALL, "looks": [look("surface", colour="#ffffff", roughness=1, takes=False)]}
     assert on_wall(shares([bare, plate()], sun())) == pytest.approx(1)
