@@ -14,9 +14,10 @@ from tests.scenes import DEMOS, LIBRARY, demo, document, figure, look, step
 pytestmark = pytest.mark.browser
 SIZE = (1280, 720)
 # Enough to compare what is finished, in blocks; drawing without a graphics card is what takes longest.
-SMALL = (960, 540)
+SMALL = (640, 360)
 OUTLINE = (1120, 630)
 TRACE = 150
+UNLIKE = 20
 # A frame at which every demo scene, the reveals too, shows most of what it has.
 FRAME = 37
 
@@ -69,7 +70,9 @@ def agreement(one, two) -> float:
     ground = np.array([255.0, 0, 255])
     a, b = silhouette(one, ground), silhouette(two, ground)
     assert (a | b).sum() >= TRACE, "there is nothing to compare"
-    return (a & b).sum() / (a | b).sum()
+    # Where faint threads cross, both are about as much as counts: what is hardly unlike is not another outline.
+    is_unlike = (a ^ b) & (np.abs(softened(one) - softened(two)).max(axis=-1) > UNLIKE)
+    return 1 - is_unlike.sum() / (a | b).sum()
 
 
 SHAPES = {
@@ -176,7 +179,7 @@ def test_demo_scenes_look_alike_finished_and_have_the_same_outline(editor, name)
     is_shaded = any(light["settings"].get("shadows", True) for light in raw["lights"])
     assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < (4 if is_shaded else 1.5)
     # Lines thinner than a pixel that add up, such as those of Spun owl, are a little fainter in the view.
-    assert np.abs(coarse(view, 30) - coarse(render, 30)).max() < (32 if is_shaded else 20)
+    assert np.abs(coarse(view, 20) - coarse(render, 20)).max() < (32 if is_shaded else 20)
     # The same scene before another ground, without computing its figures anew.
     plain = on_plain_ground(raw)
     page.evaluate("(value) => pirouette.store.edit([{ op: 'replace', path: '/frame', value }])", plain["frame"])

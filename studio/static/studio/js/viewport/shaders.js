@@ -171,12 +171,18 @@ export const SURFACE_FRAGMENT = `
     vec4 at = uShadow[slot] * vec4(vWorld + n * tile.w * lean, 1.0);
     vec3 p = at.xyz / at.w * 0.5 + 0.5;
     if (at.w <= 0.0 || any(lessThan(p, vec3(0.0))) || any(greaterThan(p, vec3(1.0)))) return 1.0;
+    float size = float(textureSize(uShadowMap, 0).x);
+    vec2 texel = (tile.xy + p.xy * tile.z) * size - 0.5;
+    ivec2 low = ivec2(tile.xy * size);
+    ivec2 high = low + ivec2(tile.z * size) - 1;
+    // One of several pictures, each of which lies a little otherwise, needs no more than the nearest texel.
+    if (uShadowsOn == 2) {
+      float before = p.z - texelFetch(uShadowMap, clamp(ivec2(texel + 0.5), low, high), 0).r;
+      return before > 1e-6 && before < uShadowFar[slot] ? 0.0 : 1.0;
+    }
     // The mean of the four texels around, each as much as it is near.
-    vec2 texel = (tile.xy + p.xy * tile.z) * float(textureSize(uShadowMap, 0).x) - 0.5;
     vec2 part = fract(texel);
     ivec2 first = ivec2(floor(texel));
-    ivec2 low = ivec2(tile.xy * float(textureSize(uShadowMap, 0).x));
-    ivec2 high = low + ivec2(tile.z * float(textureSize(uShadowMap, 0).x)) - 1;
     vec4 found;
     for (int k = 0; k < 4; k++) found[k] = texelFetch(uShadowMap, clamp(first + ivec2(k & 1, k >> 1), low, high), 0).r;
     vec4 before = p.z - found;
@@ -191,14 +197,13 @@ export const SURFACE_FRAGMENT = `
   float skyShadow(vec3 n) {
     #if SKIES > 0
     if (uShadowsOn < 2 || uTakes == 0) return 1.0;
-    float total = 1e-4;
-    for (int k = 0; k < SKY_WAYS; k++) total += max(dot(n, uSkyWay[k]), 0.0);
     float seen = 0.0;
     for (int k = 0; k < SKIES; k++) {
       float faces = max(dot(n, uSkyWay[uFirstSky + k]), 0.0);
       if (faces > 0.0) seen += faces * isOpen(k, n, faces);
     }
-    return seen * float(SKY_WAYS) / float(SKIES) / total;
+    // Of ways all around, evenly, a quarter of their number is what a surface faces in all.
+    return seen * 4.0 / float(SKIES);
     #else
     return 1.0;
     #endif
