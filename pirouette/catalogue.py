@@ -27,7 +27,7 @@ from .kinds.deformers import (
     twist,
     wave,
 )
-from .kinds.finishes import exposure, glow, vignette
+from .kinds.finishes import blur, colour, curves, exposure, fade, fringe, glow, grain, vignette
 from .kinds.forces import drag, gravity, gust, pull, stick, stream, whirl
 from .kinds.forms import (
     artwork,
@@ -70,7 +70,17 @@ STEPS = FORMS + CURVES + REPEATS + MODULATORS + DEFORMERS + BUILDERS + SIMULATIO
 FORCES = (gust.KIND, pull.KIND, stream.KIND, whirl.KIND, gravity.KIND, drag.KIND, stick.KIND)
 CLAUSES = (region.KIND, between.KIND, angle.KIND, noise_clause.KIND, rule_clause.KIND, near.KIND, within.KIND,
            order.KIND, beat.KIND, picture_clause.KIND)  # fmt: skip
-FINISHES = (glow.KIND, vignette.KIND, exposure.KIND)
+FINISHES = (
+    glow.KIND,
+    blur.KIND,
+    fringe.KIND,
+    vignette.KIND,
+    colour.KIND,
+    exposure.KIND,
+    curves.KIND,
+    grain.KIND,
+    fade.KIND,
+)
 LOOKS = (surface.KIND, wire.KIND, dots.KIND)
 LIGHTS = (sun.KIND, key.KIND, sky.KIND)
 ALL = STEPS + FORCES + CLAUSES + FINISHES + LOOKS + LIGHTS

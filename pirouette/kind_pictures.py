@@ -187,6 +187,12 @@ FINISHES = {
     "glow": {"strength": 1.3, "above": 0.7, "size": 0.6},
     "vignette": {"strength": 0.9, "reach": 0.25},
     "exposure": {"stops": -1.5},
+    "blur": {"width": 9},
+    "fringe": {"amount": 6, "rise": 0.4},
+    "colour": {"hue": 150},
+    "curves": {"all": [[0, 0], [0.35, 0.12], [0.65, 0.88], [1, 1]]},
+    "grain": {"amount": 0.4, "size": 5},
+    "fade": {"amount": 0.7},
 }
 
 

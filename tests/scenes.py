@@ -67,8 +67,12 @@ def figure(*steps, looks=None, name="Thing", **more) -> dict:
 
 
 def document(*figures, fields=(), guides=(), **more) -> dict:
-    """The JSON of a scene: a solid black background, sun and sky, no finish."""
+    """The JSON of a scene: a solid black background, sun and sky without shadows, no finish."""
     made = new_scene("Test")
+    made["lights"] = [
+        {"id": "sun", "name": "Sun", "kind": "sun", "settings": {"brightness": 2, "shadows": False}},
+        {"id": "sky", "name": "Sky", "kind": "sky", "settings": {"brightness": 0.6, "shadows": False}},
+    ]
     made["frame"] = {"width": 320, "height": 180, "background": "solid", "colour": "#000000"}
     made["figures"] = list(figures)
     made["fields"] = list(fields)

@@ -27,20 +27,31 @@ def without_seed(raw: dict) -> dict:
     return walk(raw)
 
 
-def without_shadows(raw: dict) -> dict:
-    """Version 2 to 3: lights throw shadows, unless they say that they don't."""
+# What version 2 took for granted: kind -> settings that now are others unless they are given.
+ONCE = {
+    "sun": {"shadows": False, "brightness": 2},
+    "key": {"shadows": False},
+    "sky": {"shadows": False, "brightness": 0.6},
+    "exposure": {"transform": "filmic"},
+}
 
-    def dark(light):
-        if not isinstance(light, dict) or not isinstance(light.get("settings", {}), dict):
-            return light
-        return {**light, "settings": {**light.get("settings", {}), "shadows": False}}
 
-    lights = raw.get("lights")
-    return {**raw, "lights": [dark(light) for light in lights]} if isinstance(lights, list) else raw
+def lit_as_before(raw: dict) -> dict:
+    """Version 2 to 3: lights throw shadows and are dimmer, and bright light rolls off otherwise, if not told."""
+
+    def told(thing):
+        if not isinstance(thing, dict) or not isinstance(thing.get("settings", {}), dict):
+            return thing
+        kind = thing.get("kind")
+        once = ONCE.get(kind, {}) if isinstance(kind, str) else {}
+        return {**thing, "settings": {**once, **thing.get("settings", {})}}
+
+    lists = {name: raw[name] for name in ("lights", "finish") if isinstance(raw.get(name), list)}
+    return {**raw, **{name: [told(thing) for thing in things] for name, things in lists.items()}}
 
 
 # version: function that returns the scene as the next version has it
-MIGRATIONS = {1: without_seed, 2: without_shadows}
+MIGRATIONS = {1: without_seed, 2: lit_as_before}
 
 
 def migrate(raw: dict, migrations=MIGRATIONS, current: int = VERSION) -> dict:

@@ -60,6 +60,7 @@ class Bands:
         rays = frozen(picture.view.ray_matrix(width, height))
         self.lights = Lights(frozen(picture.view.position), rays, *light_rows(picture), is_flat)
         self.background = background_rows(picture.background, height)
+        self.white = np.float32(white_of(picture))
         self.turn = turn
         self.sets = shinings(picture)
         self.solid = self._binned(surfaces_of(surface_parts(picture, False), matrix, self.sets))
@@ -123,7 +124,9 @@ class Bands:
         surfaces = self.solid[0]
         out = self.out[_rows(band)]
         if seen is not None:
-            shade_band(surfaces, band, self.lights, self.rays, listed, seen, self.background, out.reshape(-1))
+            shade_band(
+                surfaces, band, self.lights, self.rays, listed, seen, self.background, self.white, out.reshape(-1)
+            )
         else:
             lay_background(self.background[_rows(band)], out.reshape(-1))
         surfaces, entries, starts, _ = self.glowing
@@ -144,7 +147,7 @@ class Bands:
                 continue
             listed = frozen(stroke.entries[stroke.offsets[number] : stroke.offsets[number + 1]], np.int32)
             wide = out if self.width >= LANES else np.pad(out, ((0, 0), (0, LANES - self.width), (0, 0)))
-            draw_strokes(band, listed, stroke.rows, np.float32(stroke.softness), is_additive, zs, wide)
+            draw_strokes(band, listed, stroke.rows, np.float32(stroke.softness), is_additive, self.white, zs, wide)
             if wide is not out:
                 out[:] = wide[:, : self.width]
 
@@ -163,6 +166,11 @@ def _buffer(size):
     seen = _scratch.seen[:size]
     seen.fill(0)
     return seen
+
+
+def white_of(picture: Picture) -> float:
+    """Return how bright light is that the picture's finishes bring to white."""
+    return 2.0 ** -sum(getattr(settings, "stops", 0.0) for _, settings in picture.finish)
 
 
 def background_rows(background, height) -> np.ndarray:

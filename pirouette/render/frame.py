@@ -104,13 +104,20 @@ def render_scene(
 
 def asked_for(picture: Picture) -> set[str]:
     """Return the names of the layers that a picture's finishes read."""
-    return {name for kind, _ in picture.finish for name in kind.arguments} & set(LAYERS)
+    return {
+        name
+        for kind, settings in picture.finish
+        for name in (kind.reads(settings) if kind.reads else kind.arguments)
+        if name in LAYERS
+    }
 
 
 def finished(light: np.ndarray, picture: Picture, layers=None) -> np.ndarray:
     """Return a picture after all its finishes, in their order; still linear."""
     for kind, settings in picture.finish:
-        light = kind.call(picture=light, settings=settings, **(layers or {}))
+        light = kind.call(
+            picture=light, settings=settings, frame=picture.frame, **{**dict.fromkeys(LAYERS), **(layers or {})}
+        )
     return light
 
 

@@ -71,6 +71,7 @@ class Kind:
     simulation  for kinds with a past, whose function asks for the `state`
     acts        for forces: one of ACTS
     carries     for forces that hold: what takes points along with a figure that has moved since the frame before
+    reads       for finishes: settings -> which of the layers that its arguments name it reads; all by default
     icon        the name of the small drawing that the page shows beside it
     """
 
@@ -88,6 +89,7 @@ class Kind:
     simulation: Simulation | None = None
     acts: str | None = None
     carries: Callable | None = None
+    reads: Callable | None = None
     icon: str = "settings"
 
     def __post_init__(self):

@@ -177,8 +177,7 @@ def editor(page, studio):
         page.goto(f"{studio.url}/scenes/{page.scene_id}/")
         until(page, "window.pirouette && pirouette.viewport.header")
         if not fine:
-            page.evaluate("pirouette.viewport.reel.busyUntil = Infinity")
-            page.evaluate("pirouette.viewport.becomeFine = () => {}")
+            stay_coarse(page)
         page.saved = lambda: settled(page, studio)
         return page
 
@@ -193,6 +192,12 @@ def until(page, expression, arg=None, timeout=PATIENCE_SECONDS):
             raise TimeoutError(f"never true: {expression}")
         page.wait_for_timeout(40)
     return value
+
+
+def stay_coarse(page):
+    """Let a page leave its pictures as they are at first: without a graphics card, finer ones keep all else waiting."""
+    page.evaluate("pirouette.viewport.reel.busyUntil = Infinity")
+    page.evaluate("pirouette.viewport.becomeFine = () => {}")
 
 
 def boxes(page, *selectors):

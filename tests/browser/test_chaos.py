@@ -11,7 +11,7 @@ from contextlib import suppress
 import pytest
 from playwright.sync_api import Error
 
-from tests.browser.conftest import Studio, until
+from tests.browser.conftest import Studio, stay_coarse, until
 from tests.browser.test_robust import make
 from tests.scenes import document, figure, step
 
@@ -42,6 +42,7 @@ class Tab:
 
     def wait(self):
         until(self.page, "window.pirouette && pirouette.viewport.header")
+        stay_coarse(self.page)
 
     def answer(self, route):
         """Let the next edits meet what is to go wrong with them."""

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.browser.conftest import Studio, page_of, until
+from tests.browser.conftest import Studio, page_of, stay_coarse, until
 from tests.scenes import ROOT, document, figure, step
 
 pytestmark = pytest.mark.browser
@@ -90,6 +90,7 @@ def test_nothing_overflows_its_box(chromium, studio, size):
     with page_of(chromium, studio, *size) as page:
         page.goto(f"{studio.url}/scenes/{studio.scene('Pinwheel wall')}/")
         until(page, "window.pirouette && pirouette.viewport.header")
+        stay_coarse(page)
         page.evaluate("pirouette.store.set({ open: '/figures/1/routine/6' })")
         page.locator("#details").wait_for()
         too_wide = page.evaluate(
@@ -109,7 +110,9 @@ def test_axe_finds_nothing_serious(chromium, studio, where):
         page.emulate_media(reduced_motion="reduce")
         page.goto(studio.url if where == "list" else f"{studio.url}/scenes/{studio.scene('Pinwheel wall')}/")
         if where != "list":
-            until(page, "window.pirouette && pirouette.viewport.header && pirouette.store.state.seam")
+            until(page, "window.pirouette && pirouette.viewport.header")
+            stay_coarse(page)
+            until(page, "pirouette.store.state.seam")
         if where in ("fields", "space", "finish"):
             page.locator(f"#tab-{where}").click()
         if where == "figures":

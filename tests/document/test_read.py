@@ -119,6 +119,23 @@ def test_migrations_run_one_version_at_a_time():
     assert raw == {"format": "pirouette-scene", "version": 3, "one": True, "two": True}
 
 
+def test_scenes_of_version_2_look_as_they_did():
+    raw = document(figure(step("box")), version=2, finish=[{"id": "e", "kind": "exposure", "settings": {}}])
+    raw["lights"] = [
+        {"id": "a", "name": "A", "kind": "sun", "settings": {}},
+        {"id": "b", "name": "B", "kind": "sky", "settings": {"brightness": 0.2}},
+        {"id": "c", "name": "C", "kind": "key", "settings": {"brightness": 3}},
+    ]
+    scene = read_scene(raw)
+    assert [(light.settings.brightness.value, light.settings.shadows) for light in scene.lights] == [
+        (2, False), (0.2, False), (3, False),
+    ]  # fmt: skip
+    assert scene.finish[0].settings.transform == "filmic"
+    new = read_scene({**raw, "version": 3})
+    assert new.lights[0].settings.brightness.value < 2 and new.lights[0].settings.shadows
+    assert new.finish[0].settings.transform == "steady"
+
+
 def test_lanes_list_what_moves_in_words():
     raw = document(
         figure(step("sphere"), step("twist", angle=swing(0, 90)), place={"position": [keyed((0, 0), (96, 10)), 0, 0]}),

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from pirouette.kernels.compile import frozen
+from pirouette.kernels.render.bright import rolled_off, rolled_on
 from pirouette.kernels.render.lanes import LANES
 from pirouette.kernels.render.stroke import STROKE_SIZE, draw_strokes
 from pirouette.kernels.render.tables import Band
@@ -28,7 +29,7 @@ def strokes_of(width):
     return np.array(rows, np.float32).reshape(-1, STROKE_SIZE)
 
 
-def plainly(strokes, softness, is_additive, zs, out):
+def plainly(strokes, softness, is_additive, white, zs, out):
     rows, width, _ = out.shape
     for x0, y0, z0, x1, y1, z1, half0, half1, *colours in strokes.astype(np.float64):
         first, last = np.array(colours[:4]), np.array(colours[4:])
@@ -43,14 +44,23 @@ def plainly(strokes, softness, is_additive, zs, out):
                 cover = cover * cover * (3 - 2 * cover) if softness else cover
                 depth = z0 + t * (z1 - z0)
                 *colour, strength = first + t * (last - first)
+                edge = cover * np.mean(depth >= zs[row, :, px])
                 # Thinner than a pixel: one pixel wide and as much fainter.
-                cover *= min(2 * half, 1) * strength * np.mean(depth >= zs[row, :, px])
-                light, before = np.array(colour) * cover, out[row, px].copy()
-                if is_additive:
-                    out[row, px, :3] += light
-                    out[row, px, 3] += (1 - before[3]) * min(light.max(), 1)
+                strength *= min(2 * half, 1)
+                cover = edge * strength
+                light, before = np.array(colour) * strength, out[row, px].copy()
+                within = before[:3] + light if is_additive else before[:3] * (1 - strength) + light
+                is_bright = max((ends[:3] * ends[3]).max() for ends in (first, last)) > white
+                if is_bright:
+                    mean = edge * within * rolled_off(within.max(), white)
+                    mean += (1 - edge) * before[:3] * rolled_off(before[:3].max(), white)
+                    out[row, px, :3] = mean * rolled_on(mean.max(), white)
                 else:
-                    out[row, px] = before * (1 - cover) + [*light, cover]
+                    out[row, px, :3] = within * edge + before[:3] * (1 - edge)
+                if is_additive:
+                    out[row, px, 3] += (1 - before[3]) * min(light.max() * edge, 1)
+                else:
+                    out[row, px, 3] += (1 - before[3]) * cover
                     if cover > 0.5:
                         zs[row, :, px] = np.maximum(zs[row, :, px], depth)
 
@@ -58,7 +68,8 @@ def plainly(strokes, softness, is_additive, zs, out):
 @pytest.mark.parametrize("is_additive", [True, False])
 @pytest.mark.parametrize("softness", [0.0, 0.6])
 @pytest.mark.parametrize(("width", "samples"), [(LANES, 1), (13, 3), (40, 1), (41, 4)])
-def test_eight_pixels_at_once_are_those_of_each_alone(width, samples, softness, is_additive):
+@pytest.mark.parametrize("white", [0.3, 4.0])
+def test_eight_pixels_at_once_are_those_of_each_alone(width, samples, softness, is_additive, white):
     rng = np.random.default_rng(width)
     stride = (width + 16) * samples
     offsets, places = frozen(np.zeros((samples, 2)), np.int32), frozen(np.zeros(samples))
@@ -67,10 +78,9 @@ def test_eight_pixels_at_once_are_those_of_each_alone(width, samples, softness, 
     zs = rng.choice(np.array([0.0, 0.28], np.float32), (ROWS, samples, stride // samples))
     strokes = strokes_of(width)
     plain, plain_zs = out.astype(np.float64), zs.copy()
-    plainly(strokes, softness, is_additive, plain_zs, plain)
+    plainly(strokes, softness, is_additive, white, plain_zs, plain)
     flat = zs.reshape(-1)
-    draw_strokes(
-        band, frozen(np.arange(len(strokes)), np.int32), frozen(strokes), np.float32(softness), is_additive, flat, out
-    )
-    np.testing.assert_allclose(out, plain, atol=3e-6)
+    entries = frozen(np.arange(len(strokes)), np.int32)
+    draw_strokes(band, entries, frozen(strokes), np.float32(softness), is_additive, np.float32(white), flat, out)
+    np.testing.assert_allclose(out, plain, atol=3e-6, rtol=1e-4 if white < 1 else 0)
     np.testing.assert_allclose(zs[:, :, :width], plain_zs[:, :, :width], atol=1e-6)

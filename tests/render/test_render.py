@@ -11,6 +11,7 @@ from pirouette.data import Cancelled
 from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
 from pirouette.kernels.render import picture as filters
+from pirouette.kernels.render.transform import expose
 from pirouette.kernels.threads import use_threads
 from pirouette.render import finished, render_light, render_scene
 from tests.scenes import DEMOS, LIBRARY, ROOT, brief_demo, figure, look, scene, step
@@ -345,22 +346,6 @@ def test_glow_spreads_only_what_is_above_the_knee():
     assert glowing[45, 95, 0] > glowing[45, 110, 0] > 0
 
 
-def test_the_view_transform_keeps_picked_colours_and_never_burns_out():
-    ramp = np.linspace(0, 40, 500)
-    row = np.stack([ramp, ramp, ramp, np.ones_like(ramp)], axis=-1)[None].astype(np.float32)
-    shown = filters.expose(row, 0.0, True)[0, :, 0]
-    assert np.all(np.diff(shown) >= 0)
-    assert shown.max() <= 1
-    dark = ramp < 0.5
-    np.testing.assert_allclose(shown[dark], ramp[dark], atol=1e-6)
-
-
-def test_a_stop_doubles_the_light():
-    grey = np.full((2, 2, 4), 0.1, np.float32)
-    grey[..., 3] = 1
-    np.testing.assert_allclose(filters.expose(grey, 1.0, False)[..., :3], 0.2, atol=1e-6)
-
-
 def test_encoding_is_the_srgb_curve_with_straight_alpha():
     values = np.array([[[0.0, 0.5, 1.0, 1.0], [0.25, 0.25, 0.25, 0.5]]], np.float32)
     encoded = filters.encode(values)
@@ -413,4 +398,4 @@ def test_a_glow_adds_light_but_no_cover_beyond_whole():
     bright[..., 3] = 1
     found = filters.glow(bright, 0.5, 1.5, 4)
     assert found[..., 3].max() == 1
-    assert filters.expose(found, 1, True)[..., :3].max() <= 1
+    assert expose(found, 1, "filmic")[..., :3].max() <= 1

@@ -7,6 +7,8 @@ from numba import types
 from numba.core import cgutils
 from numba.extending import intrinsic
 
+from .bright import LEAST_ROOM, ROOM
+
 LANES = 8
 _INTS = ir.VectorType(ir.IntType(32), LANES)
 _FLOATS = ir.VectorType(ir.FloatType(), LANES)
@@ -91,6 +93,9 @@ class _Maths:
     def times(self, a, b):
         return self.builder.fmul(a, b, flags=("contract", "nsz"))
 
+    def over(self, a, b):
+        return self.builder.fdiv(a, b)
+
     def lower(self, a, b):
         return self.builder.select(self.builder.fcmp_ordered("<", a, b), a, b)
 
@@ -116,9 +121,17 @@ class _Maths:
             yield self.mixed(rg, ba, first)
             yield self.mixed(rg, ba, second)
 
+    def one_by_one(self, pairs):
+        """Four vectors of two pixels each as the r, g, b and a of all eight."""
+        for channel in range(4):
+            places = [channel, channel + 4, channel + 8, channel + 12] * 2
+            low, high = self.mixed(*pairs[:2], places), self.mixed(*pairs[2:], places)
+            yield self.mixed(low, high, [0, 1, 2, 3, 8, 9, 10, 11])
+
 
 def _generate(is_tapered, context, builder, signature, given):
-    out, at, from_lane, behind, is_additive, is_soft, *pairs, inv_soft, depth, colour = given
+    out, at, from_lane, behind, blend, *pairs, inv_soft, depth, colour = given
+    is_additive, is_soft, is_bright, white = cgutils.unpack_tuple(builder, blend)
     zs, depth_at, plane, samples = cgutils.unpack_tuple(builder, behind)
     zs_type = signature.args[3].types[0]
     pairs += [depth, colour]
@@ -156,21 +169,53 @@ def _generate(is_tapered, context, builder, signature, given):
     strength = plus(strength, times(t, strength_t))
     if is_tapered:
         strength = times(strength, maths.lower(plus(half, half), number(1.0)))
-    cover = times(cover, times(seen, strength))
-    cover = builder.select(is_drawn, cover, number(0.0))
-    colours = [
-        times(plus(begin, times(t, change)), cover)
-        for begin, change in ((red, red_t), (green, green_t), (blue, blue_t))
-    ]
-    brightest = maths.higher(colours[0], maths.higher(colours[1], colours[2]))
-    solid = builder.select(is_additive, maths.lower(brightest, number(1.0)), cover)
-    keep = builder.select(is_additive, number(1.0), minus(number(1.0), cover))
+    edge = builder.select(is_drawn, times(cover, seen), number(0.0))
+    cover = times(edge, strength)
+    light = [plus(begin, times(t, change)) for begin, change in ((red, red_t), (green, green_t), (blue, blue_t))]
+    colours = [times(channel, cover) for channel in light]
+
+    def brightest(red, green, blue):
+        return maths.higher(red, maths.higher(green, blue))
+
+    solid = builder.select(is_additive, maths.lower(brightest(*colours), number(1.0)), cover)
     keep_solid = minus(number(1.0), solid)
-    kept, added = maths.side_by_side(keep, keep, keep, keep_solid), maths.side_by_side(*colours, solid)
-    for pair, (share, light) in enumerate(zip(kept, added, strict=True)):
-        place = builder.add(at, ir.Constant(ir.IntType(64), 8 * pair))
-        target = _pointer(context, builder, signature.args[0], out, place, _FLOATS)
-        builder.store(plus(times(builder.load(target, align=4), share), light), target, align=4)
+    targets = [
+        _pointer(
+            context, builder, signature.args[0], out, builder.add(at, ir.Constant(ir.IntType(64), 8 * pair)), _FLOATS
+        )
+        for pair in range(4)
+    ]
+    with builder.if_else(is_bright) as (bright, plain):
+        with bright:
+            *before, solid_before = maths.one_by_one([builder.load(target, align=4) for target in targets])
+            kept = builder.select(is_additive, number(1.0), minus(number(1.0), strength))
+            within = [plus(times(b, kept), times(c, strength)) for b, c in zip(before, light, strict=True)]
+            white = _everywhere(builder, white, _FLOATS)
+
+            def factor(colour, is_undone):
+                """See `rolled_off` and `rolled_on`."""
+                room = float(ROOM)
+                t = maths.over(brightest(*colour), white)
+                if is_undone:
+                    left = maths.higher(minus(number(1.0 + room), t), number(float(LEAST_ROOM)))
+                    moved = plus(number(1.0 - room), maths.over(number(room * room), left))
+                else:
+                    moved = minus(number(1.0 + room), maths.over(number(room * room), minus(t, number(1.0 - room))))
+                return builder.select(builder.fcmp_ordered(">", t, number(1.0)), maths.over(moved, t), number(1.0))
+
+            inside = times(edge, factor(within, False))
+            outside = times(minus(number(1.0), edge), factor(before, False))
+            mean = [plus(times(w, inside), times(b, outside)) for w, b in zip(within, before, strict=True)]
+            undone = factor(mean, True)
+            shown = [times(channel, undone) for channel in mean]
+            shown.append(plus(times(solid_before, keep_solid), solid))
+            for target, pair in zip(targets, maths.side_by_side(*shown), strict=True):
+                builder.store(pair, target, align=4)
+        with plain:
+            keep = builder.select(is_additive, number(1.0), minus(number(1.0), cover))
+            kept, added = maths.side_by_side(keep, keep, keep, keep_solid), maths.side_by_side(*colours, solid)
+            for target, share, more in zip(targets, kept, added, strict=True):
+                builder.store(plus(times(builder.load(target, align=4), share), more), target, align=4)
     with builder.if_then(builder.not_(is_additive)):
         is_solid = builder.fcmp_ordered(">", cover, number(0.5))
         with cgutils.for_range(builder, samples) as loop:
@@ -184,19 +229,19 @@ def _generate(is_tapered, context, builder, signature, given):
 def _typed(out, behind):
     """How strokes are called, see `stroke_lanes`."""
     pair, colours = types.UniTuple(types.float32, 2), types.UniTuple(types.float32, 8)
-    flags = [types.boolean] * 2
-    return types.void(out, types.int64, types.int32, behind, *flags, *[pair] * 4, types.float32, pair, colours)
+    blend = types.Tuple([*[types.boolean] * 3, types.float32])
+    return types.void(out, types.int64, types.int32, behind, blend, *[pair] * 4, types.float32, pair, colours)
 
 
 @intrinsic
-def stroke_lanes(
-    typing, out, at, from_lane, behind, is_additive, is_soft, place, way, along, half, inv_soft, depth, colour
-):
+def stroke_lanes(typing, out, at, from_lane, behind, blend, place, way, along, half, inv_soft, depth, colour):
     """Lay eight pixels of a stroke over out[at : at + 32], flat (r, g, b, a); or add their light to them.
 
     from_lane         the first of the eight that is drawn
     behind            (zs, at, plane, samples): 1/w (float32) of sample s of pixel p is zs[at + s * plane + p]; what is
                       laid over moves them
+    blend             (is_additive, is_soft, is_bright, white): the edge of a bright one is the mean of
+                      what is rolled off above white, see bright.py
     place             from the stroke's beginning to the middle of the first pixel
     way               from the stroke's beginning to its end
     along             which share of the way the first pixel's middle lies at, and what each further pixel adds
@@ -210,9 +255,7 @@ def stroke_lanes(
 
 
 @intrinsic
-def tapered_lanes(
-    typing, out, at, from_lane, behind, is_additive, is_soft, place, way, along, half, inv_soft, depth, colour
-):
+def tapered_lanes(typing, out, at, from_lane, behind, blend, place, way, along, half, inv_soft, depth, colour):
     """Lay eight pixels of a stroke as `stroke_lanes` does, but `half` is the width at its beginning and its change.
 
     What is thinner than a pixel is drawn one pixel wide and as much fainter.

@@ -1,4 +1,4 @@
-"""Filters on (H, W, 4) float32 pictures: halving and doubling for the glow, the view transform, the vignette."""
+"""Filters on (H, W, 4) float32 pictures: halving and doubling for the glow, the vignette, and their bytes in files."""
 
 import numpy as np
 
@@ -7,9 +7,6 @@ from ..threads import in_slices
 from ..types import ONE, ZERO, F, I
 
 ROWS = 16
-# The view transform: what is darker than the shoulder stays as picked, what is brighter rolls off to white.
-SHOULDER = F(0.5)
-INV_WHITE_SQUARE = F(1.0 / (24.0 * 24.0))
 
 
 @kernel
@@ -74,31 +71,6 @@ def _add_doubled(small, start, stop, strength, keep, out):
 
 
 @kernel
-def _expose(pixels, gain, is_filmic):
-    for i in range(len(pixels) // 4):
-        alpha = pixels[4 * i + 3]
-        # Colour is stored times its alpha; the curve is for the colour itself.
-        inv = gain / alpha if alpha > F(1e-6) else ZERO
-        red = max(pixels[4 * i] * inv, ZERO)
-        green = max(pixels[4 * i + 1] * inv, ZERO)
-        blue = max(pixels[4 * i + 2] * inv, ZERO)
-        if is_filmic:
-            peak = max(red, max(green, blue))
-            t = max(peak - SHOULDER, ZERO) / (ONE - SHOULDER)
-            rolled = min(peak, SHOULDER) + (ONE - SHOULDER) * t * (ONE + t * INV_WHITE_SQUARE) / (ONE + t)
-            rolled = min(rolled, ONE)
-            scale = rolled / peak if peak > F(1e-6) else ONE
-            # What is far too bright pales, as light on film does.
-            pale = ONE - ONE / (F(0.12) * (peak - rolled) + ONE)
-            red = red * scale + (rolled - red * scale) * pale
-            green = green * scale + (rolled - green * scale) * pale
-            blue = blue * scale + (rolled - blue * scale) * pale
-        pixels[4 * i] = red * alpha
-        pixels[4 * i + 1] = green * alpha
-        pixels[4 * i + 2] = blue * alpha
-
-
-@kernel
 def _vignette(picture, start, stop, strength, reach, softness):
     height, width = picture.shape[0], picture.shape[1]
     for y in range(start, stop):
@@ -113,7 +85,7 @@ def _vignette(picture, start, stop, strength, reach, softness):
 
 
 @kernel
-def _curve(value):
+def screen_curve(value):
     """The sRGB curve of a number in 0..1, its power by way of the logarithm: within 3e-7, and many at once.
 
     Source: the series of atanh for the logarithm of a number near 1, and that of exp for a number near 0.
@@ -142,9 +114,9 @@ def _encode(pixels, top, out):
     for i in range(len(pixels) // 4):
         alpha = min(max(pixels[4 * i + 3], ZERO), ONE)
         inv = ONE / alpha if alpha > F(1e-6) else ZERO
-        red = _curve(min(max(pixels[4 * i] * inv, ZERO), ONE))
-        green = _curve(min(max(pixels[4 * i + 1] * inv, ZERO), ONE))
-        blue = _curve(min(max(pixels[4 * i + 2] * inv, ZERO), ONE))
+        red = screen_curve(min(max(pixels[4 * i] * inv, ZERO), ONE))
+        green = screen_curve(min(max(pixels[4 * i + 1] * inv, ZERO), ONE))
+        blue = screen_curve(min(max(pixels[4 * i + 2] * inv, ZERO), ONE))
         out[4 * i] = I(red * top + F(0.5))
         out[4 * i + 1] = I(green * top + F(0.5))
         out[4 * i + 2] = I(blue * top + F(0.5))
@@ -180,17 +152,6 @@ def glow(picture, knee, strength, level_count) -> np.ndarray:
         add_doubled(small, 0.65, 0.5, large)
     out = np.array(picture, F)
     add_doubled(levels[0], strength, 1.0, out)
-    return out
-
-
-def expose(picture, stops, is_filmic) -> np.ndarray:
-    """Return the picture brightened by stops and, if filmic, rolled off softly into white.
-
-    Source  E. Reinhard et al., "Photographic tone reproduction for digital images", SIGGRAPH 2002, for the
-            roll-off with a white point, used here above a shoulder only, so that picked colours stay
-    """
-    out = np.array(picture, F)
-    in_slices(lambda a, b: _expose(flat_rows(out, a, b), F(2.0**stops), bool(is_filmic)), len(out), ROWS)
     return out
 
 

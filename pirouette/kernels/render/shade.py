@@ -2,6 +2,7 @@
 
 from ..compile import bare_kernel, kernel
 from ..types import ONE, ZERO, F, I, U
+from .bright import rolled_off, rolled_on
 from .face import new_faces, new_fragments, put_paint
 from .fragment import BLOCK, OUT_B, OUT_G, OUT_R
 from .gather import FACES, gather
@@ -38,24 +39,42 @@ def _lay_whole(table, out):
 
 
 @bare_kernel
-def _lay(table, count, pixel_of, weight_of, first_px, behind, out):
-    """Write a stretch of a row: the sums of its pixels' fragments, and what is behind where they leave it open."""
+def _lay(table, count, pixel_of, weight_of, first_px, behind, white, out):
+    """Write a stretch of a row: the means of its pixels' fragments, and of what is behind where they leave it open.
+
+    Of samples brighter than white means are made as they are shown, rolled off, and the roll-off is undone after:
+    edges of bright light are then as smooth as any.
+    """
     red, green, blue, alpha = behind[0], behind[1], behind[2], behind[3]
+    dims = rolled_off(max(red, max(green, blue)), white)
     pixel_of[count] = -1
     at = 0
     for i in range(len(out) // 4):
         r, g, b, a = ZERO, ZERO, ZERO, ZERO
         while pixel_of[U(at)] == first_px + i:
-            weight = weight_of[U(at)]
-            r += table[U(OUT_R) + U(at)] * weight
-            g += table[U(OUT_G) + U(at)] * weight
-            b += table[U(OUT_B) + U(at)] * weight
-            a += weight
+            share = weight_of[U(at)]
+            a += share
+            red_here, green_here, blue_here = table[U(OUT_R) + U(at)], table[U(OUT_G) + U(at)], table[U(OUT_B) + U(at)]
+            peak = max(red_here, max(green_here, blue_here))
+            if peak > white:
+                share *= rolled_off(peak, white)
+            r += red_here * share
+            g += green_here * share
+            b += blue_here * share
             at += 1
         open_share = max(ONE - a, ZERO)
-        out[4 * i] = r + red * open_share
-        out[4 * i + 1] = g + green * open_share
-        out[4 * i + 2] = b + blue * open_share
+        share = open_share * dims
+        r += red * share
+        g += green * share
+        b += blue * share
+        if max(r, max(g, b)) > white:
+            lifts = rolled_on(max(r, max(g, b)), white)
+            r *= lifts
+            g *= lifts
+            b *= lifts
+        out[4 * i] = r
+        out[4 * i + 1] = g
+        out[4 * i + 2] = b
         out[4 * i + 3] = a + alpha * open_share
 
 
@@ -74,8 +93,8 @@ def lay_background(background, out):
 
 
 @kernel
-def shade_band(surfaces, band, lights, rays, entries, seen, background, out):
-    """Fill a band's picture, flat, with premultiplied light over a background (height, 4)."""
+def shade_band(surfaces, band, lights, rays, entries, seen, background, white, out):
+    """Fill a band's picture, flat, with premultiplied light over a background (height, 4); white: see _lay."""
     fragments, faces = new_fragments(), new_faces(FACES, rays.are_cast)
     table = fragments.table
     samples = len(band.offsets)
@@ -107,4 +126,4 @@ def shade_band(surfaces, band, lights, rays, entries, seen, background, out):
                 _lay_whole(table, line)
             else:
                 behind = background[band.top + row]
-                _lay(table, count, fragments.pixel_of, fragments.weight_of, first_px, behind, line)
+                _lay(table, count, fragments.pixel_of, fragments.weight_of, first_px, behind, white, line)

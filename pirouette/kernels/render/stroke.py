@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..compile import kernel
+from ..compile import bare_kernel, kernel
 from ..types import HALF, ONE, ZERO, F, I, L
 from .bins import BAND_ROWS
 from .lanes import LANES, stroke_lanes, tapered_lanes
@@ -127,11 +127,18 @@ def project_strokes(segments, pen, start, stop, strokes, lows, highs):
         highs[i] = min(I(min(high, F(height))) // BAND_ROWS, band_last)
 
 
+@bare_kernel
+def _peak(colour):
+    """How bright the end of a stroke is at most, as faint as it is."""
+    return max(colour[0], max(colour[1], colour[2])) * colour[3]
+
+
 @kernel
-def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
+def draw_strokes(band, entries, strokes, softness, is_additive, white, zs, out):
     """Draw one band's strokes, in their order, into its (rows, width, 4) picture, at least LANES wide.
 
-    zs  the 1/w of its samples, see `shade.depths`
+    white  how bright light is that is brought to white: of what is brighter, edges are made as if it was cut there
+    zs     the 1/w of its samples, see `shade.depths`
     """
     top, rows, stride, samples = band.top, band.rows, band.stride, L(len(band.offsets))
     width, plane = out.shape[1], L(stride // samples)
@@ -147,6 +154,7 @@ def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
         dz = strokes[i, Z1] - z0
         half, wider = strokes[i, HALF0], strokes[i, HALF1] - strokes[i, HALF0]
         is_tapered = wider != ZERO
+        is_bright = _peak(strokes[i, R0:]) > white or _peak(strokes[i, R1:]) > white
         red0, green0, blue0, strength0 = strokes[i, R0], strokes[i, G0], strokes[i, B0], strokes[i, A0]
         red1 = strokes[i, R1] - red0
         green1 = strokes[i, G1] - green0
@@ -176,15 +184,16 @@ def draw_strokes(band, entries, strokes, softness, is_additive, zs, out):
                 place = min(px, width - LANES)
                 x = F(place) + HALF - x0
                 behind = zs, L(row * stride + place), plane, samples
+                blend = is_additive, is_soft, is_bright, white
                 along = (x * dx + y * dy) * inv, dx * inv
                 colour = red0, red1, green0, green1, blue0, blue1, strength0, strength1
                 if is_tapered:
                     tapered_lanes(
-                        flat, L((row * width + place) * 4), I(px - place), behind, is_additive, is_soft, (x, y),
+                        flat, L((row * width + place) * 4), I(px - place), behind, blend, (x, y),
                         (dx, dy), along, (half, wider), inv_soft, (z0, dz), colour,
                     )  # fmt: skip
                 else:
                     stroke_lanes(
-                        flat, L((row * width + place) * 4), I(px - place), behind, is_additive, is_soft, (x, y),
+                        flat, L((row * width + place) * 4), I(px - place), behind, blend, (x, y),
                         (dx, dy), along, (half, wider), inv_soft, (z0, dz), colour,
                     )  # fmt: skip

@@ -2,15 +2,15 @@
 
 import numpy as np
 
-from ...kernels.render.picture import expose
+from ...kernels.render.transform import TRANSFORMS, expose
 from ...schema import Kind, Settings, choice, number
 
 
 class ExposureSettings(Settings):
     stops: float = number(0, soft=(-4, 4), hard=(-20, 20), headline=True)
     """Each stop doubles the light."""
-    transform: str = choice("filmic", ("filmic", "plain"), headline=True)
-    """Roll bright light off softly into white, or cut it there."""
+    transform: str = choice("steady", tuple(reversed(TRANSFORMS)), headline=True)
+    """Roll bright light off into white: steady, so that no colour turns to another, or filmic; plain cuts it there."""
 
 
 def exposure(picture, settings) -> np.ndarray:
@@ -19,7 +19,7 @@ def exposure(picture, settings) -> np.ndarray:
     picture  (H, W, 4) float32, linear, premultiplied; not changed
     Returns  (H, W, 4) float32
     """
-    return expose(picture, settings.stops, settings.transform == "filmic")
+    return expose(picture, settings.stops, settings.transform)
 
 
 KIND = Kind(

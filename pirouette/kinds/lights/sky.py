@@ -14,7 +14,7 @@ class SkySettings(ShiningSettings):
     """The colour at the height of the eye."""
     ground: str = colour_setting("#2b2a33", headline=True)
     """The colour from below."""
-    brightness: float = number(0.6, soft=(0, 3), hard=(0, None), headline=True)
+    brightness: float = number(0.5, soft=(0, 3), hard=(0, None), headline=True)
     """Factor on all three."""
     hollows: float = only_if(number(400, soft=(0, 1000), hard=(0, None), zero="without end"), shadows=(True,))
     """What is nearer than this to a surface keeps some of the sky from it, and more the nearer it is."""

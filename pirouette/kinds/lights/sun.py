@@ -10,7 +10,7 @@ class SunSettings(ShiningSettings):
 
     colour: str = colour_setting("#fff1dc", headline=True)
     """The colour of the light."""
-    brightness: float = number(2, soft=(0, 6), hard=(0, None), headline=True)
+    brightness: float = number(1.2, soft=(0, 6), hard=(0, None), headline=True)
     """How bright a white surface is that faces it, in multiples of white."""
     around: float = number(35, soft=(-180, 180), unit="deg", headline=True)
     """The direction it comes from, around the y axis; 0 is from the front."""

@@ -1,6 +1,6 @@
 // What the view shows otherwise than the render does, in a word: it never leaves out in silence.
 
-import { FINISHES } from "./finishes/table.js";
+import { FINISHES, isDrawn } from "./finishes/table.js";
 import { MAX_LIGHTS } from "./stage.js";
 
 /**
@@ -20,6 +20,8 @@ export function nearWords(header, { missing, isMoving }) {
     const over = header.lights.filter((light) => light.kind === kind).length - MAX_LIGHTS;
     if (over > 0) found.push(`${over} more ${kind} lights: in the proof`);
   }
-  for (const { kind } of header.finish) if (!FINISHES[kind]) found.push(`${kind}: in the proof`);
+  for (const effect of header.finish) {
+    if (!isDrawn(effect)) found.push(`${effect.kind}${FINISHES[effect.kind] ? ` by ${effect.by}` : ""}: in the proof`);
+  }
   return [...new Set(found)];
 }

@@ -1,5 +1,7 @@
 // The shaders of the passes that make a picture of linear light into what is on the screen.
 
+import { BRIGHT } from "./bright.js";
+
 export const SCREEN_VERTEX = `
   precision highp float;
   out vec2 at;
@@ -29,6 +31,8 @@ const GROUND = `
     vec3 ground = uBackground == 2 ? vec3(0.0) : uBackground == 1 ? mix(uBottom, uTop, clamp(inFrame.y, 0.0, 1.0)) : uTop;
     return c.rgb + (1.0 - c.a) * ground * (1.0 - uHasGround);
   }
+  // How much of what is behind the whole picture it hides.
+  float coverOf(vec4 c) { return uHasGround > 0.5 || uBackground == 2 ? c.a : 1.0; }
 `;
 
 export const BRIGHT_FRAGMENT = `
@@ -55,7 +59,8 @@ export const BRIGHT_FRAGMENT = `
 `;
 
 /** A pass that carries out finishes; `declarations` and `code` are theirs, in their order. It leaves linear light. */
-export const finishFragment = (declarations, code) => `
+export function finishFragment(declarations, code) {
+  return `
   precision highp float;
   uniform sampler2D uPicture;
   in vec2 at;
@@ -66,19 +71,32 @@ export const finishFragment = (declarations, code) => `
     inFrame = (at - uFrame.xy) / uFrame.zw;
     vec4 c = texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0);
     vec3 rgb = grounded(c);
+    float cover = coverOf(c);
     ${code}
-    colour = vec4(rgb, c.a);
+    colour = vec4(rgb, cover);
   }
 `;
+}
 
+// A mean is made of light that is rolled off, see bright.js, with what is behind it.
 export const MEAN_FRAGMENT = `
   precision highp float;
   uniform sampler2D uPicture, uBefore;
   uniform float uShare;
   in vec2 at;
   out vec4 colour;
-  void main() { colour = mix(texelFetch(uBefore, ivec2(gl_FragCoord.xy), 0), texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0), uShare); }
+  ${GROUND}
+  ${BRIGHT}
+  void main() {
+    inFrame = (at - uFrame.xy) / uFrame.zw;
+    vec4 c = texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0);
+    vec3 rgb = grounded(c);
+    colour = mix(texelFetch(uBefore, ivec2(gl_FragCoord.xy), 0), vec4(rgb * rolledOff(rgb), coverOf(c)), uShare);
+  }
 `;
+
+/** What brings such a mean back. */
+export const ROLLED_ON_FRAGMENT = finishFragment(BRIGHT, "rgb *= rolledOn(rgb);");
 
 export const COPY_FRAGMENT = `
   precision highp float;
@@ -91,9 +109,13 @@ export const COPY_FRAGMENT = `
 export const DOUBLE_FRAGMENT = `
   precision highp float;
   uniform sampler2D uSmall, uLarge;
+  uniform float uKeep, uAdd;
   in vec2 at;
   out vec4 colour;
-  void main() { colour = vec4(texture(uLarge, at).rgb * 0.5 + texture(uSmall, at).rgb * 0.65, 1.0); }
+  void main() {
+    vec3 before = uKeep > 0.0 ? texture(uLarge, at).rgb * uKeep : vec3(0.0);
+    colour = vec4(before + texture(uSmall, at).rgb * uAdd, 1.0);
+  }
 `;
 
 /** The last pass: the finishes that are left, then what a screen shows, the checks behind clear parts, and outlines. */
@@ -115,13 +137,13 @@ export const screenFragment = (declarations, code) => `
   }
   void main() {
     inFrame = (at - uFrame.xy) / uFrame.zw;
-    bool isOpen = uBackground == 2;
     vec4 c = texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0);
     vec3 rgb = grounded(c);
+    float cover = coverOf(c);
     ${code}
+    if (cover < 1.0) cover = clamp(max(cover, max(rgb.r, max(rgb.g, rgb.b))), 0.0, 1.0);
     rgb = encode(clamp(rgb, 0.0, 1.0));
-    if (isOpen && uChecks > 0.5) {
-      float cover = clamp(max(c.a, max(c.r, max(c.g, c.b))), 0.0, 1.0);
+    if (cover < 1.0 && uChecks > 0.5) {
       vec2 cell = floor(gl_FragCoord.xy / 10.0);
       rgb = rgb + (1.0 - cover) * mix(vec3(0.15), vec3(0.19), mod(cell.x + cell.y, 2.0));
     }

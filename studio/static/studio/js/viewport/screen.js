@@ -1,7 +1,8 @@
 // From a picture of linear light to the screen: the mean of several passes, glow, view transform, background, outlines.
 
 import * as THREE from "../../vendor/three/three.module.js";
-import { FINISHES } from "./finishes/table.js";
+import { whiteOf } from "./bright.js";
+import { FINISHES, isDrawn } from "./finishes/table.js";
 import {
   BRIGHT_FRAGMENT,
   COPY_FRAGMENT,
@@ -9,6 +10,7 @@ import {
   finishFragment,
   GHOST_FRAGMENT,
   MEAN_FRAGMENT,
+  ROLLED_ON_FRAGMENT,
   screenFragment,
   SCREEN_VERTEX,
 } from "./screen-shaders.js";
@@ -48,10 +50,17 @@ export class Screen {
     const one = (value = 0) => ({ value });
     return {
       bright: pass(BRIGHT_FRAGMENT, { uPicture: one(null), uKnee: one(), ...groundUniforms() }),
-      mean: pass(MEAN_FRAGMENT, { uPicture: one(null), uBefore: one(null), uShare: one(1) }),
+      mean: pass(MEAN_FRAGMENT, {
+        uPicture: one(null),
+        uBefore: one(null),
+        uShare: one(1),
+        uWhite: one(1),
+        ...groundUniforms(),
+      }),
+      rolledOn: pass(ROLLED_ON_FRAGMENT, { uPicture: one(null), uWhite: one(1), ...groundUniforms() }),
       copy: pass(COPY_FRAGMENT, { uPicture: one(null) }),
       overlay: pass(COPY_FRAGMENT, { uPicture: one(null) }, { transparent: true, premultipliedAlpha: true }),
-      double: pass(DOUBLE_FRAGMENT, { uSmall: one(null), uLarge: one(null) }),
+      double: pass(DOUBLE_FRAGMENT, { uSmall: one(null), uLarge: one(null), uKeep: one(), uAdd: one(1) }),
       ghost: pass(
         GHOST_FRAGMENT,
         { uMask: one(null), uStrength: one(1), uDotted: one(), uPixel: { value: new THREE.Vector2() } },
@@ -111,7 +120,11 @@ export class Screen {
       levels.push([w, h]);
     }
     const made = () => levels.map(([w, h]) => new THREE.WebGLRenderTarget(w, h, half));
-    const means = [0, 1, 2, 3].map(() => new THREE.WebGLRenderTarget(width, height, half));
+    // What is rolled off must be told finely, or it could not be brought back.
+    const fine = { type: THREE.FloatType, depthBuffer: false };
+    const means = [0, 1, 2, 3].map(() =>
+      Object.assign(new THREE.WebGLRenderTarget(width, height, fine), { isMean: true }),
+    );
     return [picture, mask, skins, ...means, ...made(), ...made()];
   }
 
@@ -129,7 +142,8 @@ export class Screen {
     const name = `${kinds.join()}${isLast ? " last" : ""}`;
     if (!this.chains.has(name)) {
       const parts = kinds.map((kind, number) => [FINISHES[kind], `u${number}`]);
-      const declarations = parts.map(([one, prefix]) => one.declarations(prefix)).join("\n");
+      const shared = new Set(parts.map(([one]) => one.shared ?? ""));
+      const declarations = [...shared, ...parts.map(([one, prefix]) => one.declarations(prefix))].join("\n");
       const code = parts.map(([one, prefix]) => one.code(prefix)).join("\n");
       const own = Object.assign({}, ...parts.map(([one, prefix]) => one.uniforms(prefix)));
       const screen = isLast
@@ -164,13 +178,21 @@ export class Screen {
     let source = picture;
     let hasGround = false;
     let waiting = [];
+    if (picture.isMean) {
+      const { uniforms } = this.passes.rolledOn;
+      uniforms.uPicture.value = picture.texture;
+      uniforms.uWhite.value = whiteOf(header);
+      this.feedGround(uniforms, header, true);
+      source = this.run(this.passes.rolledOn, this.between(picture));
+      hasGround = true;
+    }
     const passOf = (isLast) => {
       const pass = this.chain(
         waiting.map(({ kind }) => kind),
         isLast,
       );
       waiting.forEach((effect, number) => {
-        FINISHES[effect.kind].feed(pass.uniforms, `u${number}`, effect, this, source, lines);
+        FINISHES[effect.kind].feed(pass.uniforms, `u${number}`, effect, { screen: this, source, lines, header });
       });
       pass.uniforms.uPicture.value = source.texture;
       this.feedGround(pass.uniforms, header, hasGround);
@@ -199,13 +221,15 @@ export class Screen {
     return target;
   }
 
-  /** Return the mean of a picture and of those before it, in one of the two targets that are not `before`. */
-  meanOf(number, before, means) {
+  /** Return the mean of a picture and of those before it, in one of the two targets that are not `before`; see finish. */
+  meanOf(number, before, { means, header }) {
     const { renderer, passes } = this;
     const next = before === means[0] ? means[1] : means[0];
     passes.mean.uniforms.uBefore.value = before.texture;
     passes.mean.uniforms.uPicture.value = this.picture.texture;
     passes.mean.uniforms.uShare.value = 1 / (number + 1);
+    passes.mean.uniforms.uWhite.value = whiteOf(header);
+    this.feedGround(passes.mean.uniforms, header, false);
     this.run(passes.mean, next);
     renderer.setRenderTarget(null);
     passes.mean.uniforms.uPicture.value = passes.mean.uniforms.uBefore.value = null;
@@ -228,7 +252,7 @@ export class Screen {
     header,
     { part = [0, 1], isFinishOff = false, hasOutline = false, hasChecks = true, target = null } = {},
   ) {
-    const pass = this.finish(picture, header, isFinishOff ? [] : header.finish.filter(({ kind }) => FINISHES[kind]));
+    const pass = this.finish(picture, header, isFinishOff ? [] : header.finish.filter(isDrawn));
     const screen = pass.uniforms;
     screen.uChecks.value = hasChecks ? 1 : 0;
     screen.uMask.value = this.mask.texture;
@@ -272,9 +296,9 @@ export class Screen {
     this.renderer.setScissorTest(false);
   }
 
-  /** Return the halo of what is brighter than the knee in a picture, over so many halvings. */
-  halo(picture, knee, count) {
-    const { passes, levels, sums } = this;
+  /** Halve a picture so many times, at first only what of its light is above a knee. */
+  halve(picture, knee, count) {
+    const { passes, levels } = this;
     passes.bright.uniforms.uPicture.value = picture.texture;
     passes.bright.uniforms.uKnee.value = knee;
     this.run(passes.bright, levels[0]);
@@ -284,14 +308,34 @@ export class Screen {
       passes.bright.uniforms.uPicture.value = levels[k - 1].texture;
       this.run(passes.bright, levels[k]);
     }
-    let small = levels[count - 1];
+  }
+
+  /** Double the last of so many halved pictures up to half the size, each time with a share of what was there. */
+  double(count, targets, keep, add) {
+    const { uniforms } = this.passes.double;
+    Object.assign(uniforms.uKeep, { value: keep });
+    Object.assign(uniforms.uAdd, { value: add });
+    let small = this.levels[count - 1];
     for (let k = count - 2; k >= 0; k -= 1) {
-      passes.double.uniforms.uSmall.value = small.texture;
-      passes.double.uniforms.uLarge.value = levels[k].texture;
-      this.run(passes.double, sums[k]);
-      small = sums[k];
+      uniforms.uSmall.value = small.texture;
+      uniforms.uLarge.value = keep ? this.levels[k].texture : null;
+      small = this.run(this.passes.double, targets[k]);
     }
     return small;
+  }
+
+  /** Return the halo of what is brighter than the knee in a picture, over so many halvings. */
+  halo(picture, knee, count) {
+    this.halve(picture, knee, count);
+    return this.double(count, this.sums, 0.5, 0.65);
+  }
+
+  /** Return a picture blurred over one halving less than so many (the picture itself for none), and over so many. */
+  blurred(picture, count) {
+    this.halve(picture, 0, count);
+    const wide = this.double(count, this.sums, 0, 1);
+    // What was halved on the way is wanted no more.
+    return [count > 1 ? this.double(count - 1, this.levels, 0, 1) : picture, wide];
   }
 }
 

@@ -1,5 +1,7 @@
 // The view's shaders. The light is that of pirouette/kernels/render/light.py; change both together.
 
+import { BRIGHT } from "./bright.js";
+
 const PLACE = `
   vec3 placed(vec3 share) { return uLow + share * uExtent; }
   vec4 onScreen(vec3 world) {
@@ -389,6 +391,7 @@ export const STROKE_FRAGMENT = `
   flat in float vLength;
   in vec2 vAlong;
   out vec4 colour;
+  ${BRIGHT}
   void main() {
     float past = max(max(-vAlong.x, vAlong.x - vLength), 0.0);
     float away = length(vec2(past, vAlong.y));
@@ -403,11 +406,15 @@ export const STROKE_FRAGMENT = `
     if (cover * vTint.a < 0.4) discard;
     colour = vec4(float(uPick & 255) / 255.0, float(uPick >> 8) / 255.0, 0.0, 1.0);
     #else
-    cover *= min(half_ * 2.0, 1.0) * vTint.a;
+    float strength = min(half_ * 2.0, 1.0) * vTint.a;
+    vec3 light = uColour * vTint.rgb * strength;
+    // The mean of it and of darkness: over what is as bright itself edges are only near to the render's.
+    light *= cover * rolledOff(light);
+    light *= rolledOn(light);
     #ifdef ADDITIVE
-    colour = vec4(uColour * vTint.rgb * cover, 0.0);
+    colour = vec4(light, 0.0);
     #else
-    colour = vec4(uColour * vTint.rgb * cover, cover);
+    colour = vec4(light, cover * strength);
     #endif
     #endif
   }

@@ -1,6 +1,7 @@
 // What is drawn of one frame: an object for each look of each drawable, kept from frame to frame.
 
 import * as THREE from "../../vendor/three/three.module.js";
+import { whiteOf } from "./bright.js";
 import { DrawnStroke, DrawnSurface } from "./drawn.js";
 import { MergedSurface, isMerged } from "./merged.js";
 import { sunWay } from "./lights.js";
@@ -24,6 +25,7 @@ export function sharedUniforms() {
     uTangent: vec2(),
     uSize: vec2(),
     uFocal: { value: 1 },
+    uWhite: { value: 1 },
     uJitter: vec2(),
     uPhase: { value: 0.5 },
     uSunWay: lights(),
@@ -55,6 +57,7 @@ export class Stage {
     shared.uTangent.value.set(tangentX, (tangentX * screen.height) / screen.width);
     shared.uSize.value.set(screen.width, screen.height);
     shared.uFocal.value = screen.width / 2 / tangentX;
+    shared.uWhite.value = whiteOf(header);
     return {
       ...this.feedLights(header.lights, shadows),
       scale: screen.height * box[3],

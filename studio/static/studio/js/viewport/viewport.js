@@ -238,7 +238,7 @@ export class Viewport {
     for (const side of sides) {
       // Without a graphics card there are no shadows until it rests.
       this.drawPass(side, 0, this.screen, this.isMoving ? 0 : 1);
-      if (this.isAtRest) side.mean = this.screen.meanOf(0, this.screen.picture, side.means);
+      if (this.isAtRest) side.mean = this.screen.meanOf(0, this.screen.picture, side);
       this.compose(side, this.screen.picture);
     }
     this.store.emit("drawn", this.header);
@@ -268,7 +268,7 @@ export class Viewport {
       if (this.fineRun !== run) return;
       for (const side of sides) {
         this.drawPass(side, number, this.screen, FINE_PASSES);
-        side.mean = this.screen.meanOf(number, side.mean, side.means);
+        side.mean = this.screen.meanOf(number, side.mean, side);
         if ((number === 3 && !hasShadows) || number === FINE_PASSES - 1) this.compose(side, side.mean);
       }
     }
@@ -425,7 +425,7 @@ export class Viewport {
   }
 
   /** Draw the held frame at a size of its own and return its pixels, for comparing with the renderer. */
-  snapshot(width, height, { isFlat = false, isFinishOff = false } = {}) {
+  snapshot(width, height, { isFlat = false, isFinishOff = false, passes = FINE_PASSES } = {}) {
     const before = { size: [this.width, this.height], flat: this.store.state.flat, free: this.free };
     const { screen } = this;
     this.setSize([width, height]);
@@ -433,11 +433,11 @@ export class Viewport {
     this.store.state.flat = isFlat;
     const side = { stage: this.now, header: this.header, means: screen.means[0] };
     this.now.feed(this.header, this.buffers, this.aim(side));
-    this.drawPass(side, 0, screen, FINE_PASSES);
-    let mean = screen.meanOf(0, screen.picture, side.means);
-    for (let number = 1; number < FINE_PASSES; number += 1) {
-      this.drawPass(side, number, screen, FINE_PASSES);
-      mean = screen.meanOf(number, mean, side.means);
+    this.drawPass(side, 0, screen, passes);
+    let mean = screen.meanOf(0, screen.picture, side);
+    for (let number = 1; number < passes; number += 1) {
+      this.drawPass(side, number, screen, passes);
+      mean = screen.meanOf(number, mean, side);
     }
     screen.show(mean, this.header, { isFinishOff: isFinishOff || isFlat, hasChecks: false });
     const gl = this.renderer.getContext();

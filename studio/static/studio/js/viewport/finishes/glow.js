@@ -10,7 +10,7 @@ export const glow = {
   code: (name) => `rgb += texture(${name}Halo, at).rgb * ${name}Strength;`,
 
   /** Make the halo of a picture, and set the uniforms. */
-  feed(uniforms, name, effect, screen, source, lines) {
+  feed(uniforms, name, effect, { screen, source, lines }) {
     const wanted = Math.round(Math.log2(Math.max(lines, 8)) - 5.1 + effect.size * 4);
     const levels = Math.max(1, Math.min(MAX_LEVELS, wanted));
     uniforms[`${name}Halo`].value = screen.halo(source, effect.above, levels).texture;
