@@ -27,7 +27,7 @@ from .kinds.deformers import (
     twist,
     wave,
 )
-from .kinds.finishes import blur, colour, curves, exposure, fade, fringe, glow, grain, vignette
+from .kinds.finishes import blur, colour, curves, exposure, fade, flare, fringe, glow, grain, vignette
 from .kinds.forces import drag, gravity, gust, pull, stick, stream, whirl
 from .kinds.forms import (
     artwork,
@@ -72,6 +72,7 @@ CLAUSES = (region.KIND, between.KIND, angle.KIND, noise_clause.KIND, rule_clause
            order.KIND, beat.KIND, picture_clause.KIND)  # fmt: skip
 FINISHES = (
     glow.KIND,
+    flare.KIND,
     blur.KIND,
     fringe.KIND,
     vignette.KIND,

@@ -187,12 +187,13 @@ FINISHES = {
     "glow": {"strength": 1.3, "above": 0.7, "size": 0.6},
     "vignette": {"strength": 0.9, "reach": 0.25},
     "exposure": {"stops": -1.5},
+    "flare": {"brightness": 1.6, "double_shine": 0.3, "double_size": 24, "length": 60, "size": 9},
     "blur": {"width": 9},
     "fringe": {"amount": 6, "rise": 0.4},
     "colour": {"hue": 150},
     "curves": {"all": [[0, 0], [0.35, 0.12], [0.65, 0.88], [1, 1]]},
     "grain": {"amount": 0.4, "size": 5},
-    "fade": {"amount": 0.7},
+    "fade": {"amount": 0.6, "colour": "#efe3cf"},
 }
 
 

@@ -4,7 +4,7 @@ from .channels import ChannelSettings, change_of
 from .follow import FollowSettings
 from .noise import NoiseSettings, in_its_space, sample_curl, sample_noise, sample_noise_vectors
 from .paint import PaintSettings
-from .shining import ShiningSettings
+from .shining import ShiningSettings, sun_way
 from .sources import RepeatSettings, at_places
 
 __all__ = [
@@ -20,4 +20,5 @@ __all__ = [
     "sample_curl",
     "sample_noise",
     "sample_noise_vectors",
+    "sun_way",
 ]

@@ -1,5 +1,7 @@
 """The settings that all lights share."""
 
+import numpy as np
+
 from ..schema.setting import choice, only_if, references, switch
 from ..schema.settings import Settings
 
@@ -13,3 +15,9 @@ class ShiningSettings(Settings):
     """The figures that are meant."""
     shadows: bool = switch(True)
     """Whether figures throw shadows in it."""
+
+
+def sun_way(settings) -> np.ndarray:
+    """Return (3,) float64: the unit vector towards a sun."""
+    around, above = np.radians(settings.around), np.radians(settings.above)
+    return np.array([np.sin(around) * np.cos(above), np.sin(above), np.cos(around) * np.cos(above)])

@@ -166,6 +166,7 @@ class DrawnLight:
 
     kind: str
     settings: object
+    id: str = ""
 
 
 @dataclass(frozen=True, eq=False)

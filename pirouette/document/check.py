@@ -3,7 +3,7 @@
 from graphlib import TopologicalSorter
 
 MAX_CHAIN = 64
-WORDS = {"guides": "guide", "fields": "field", "figures": "figure", "cameras": "camera"}
+WORDS = {"guides": "guide", "fields": "field", "figures": "figure", "cameras": "camera", "lights": "light"}
 
 
 def _parts(scene):
@@ -25,6 +25,8 @@ def _parts(scene):
         yield f"cameras/{camera.name}", camera.settings, None
     for guide in scene.guides:
         yield f"guides/{guide.name}/place", guide.place, None
+    for index, effect in enumerate(scene.finish):
+        yield f"finish/{index} ({effect.kind.id})", effect.settings, None
 
 
 def check_references(scene, add) -> None:

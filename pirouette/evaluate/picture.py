@@ -55,7 +55,10 @@ def evaluate(
             for drawable in _drawn(ev, figure) if reach is None else _draw(ev, figure, reach):
                 budget.take(drawable)
                 drawables.append(drawable)
-    lights = [DrawnLight(light.kind.id, _carried(ev, light.settings, f"lights/{light.name}")) for light in scene.lights]
+    lights = [
+        DrawnLight(light.kind.id, _carried(ev, light.settings, f"lights/{light.name}"), light.id)
+        for light in scene.lights
+    ]
     return Picture(
         frame=frame,
         drawables=tuple(drawables),

@@ -87,7 +87,7 @@ def encode_packet(picture: Picture, have=(), **more) -> bytes:
             "up": _plain(view.up),
             "tangent": view.tangent,
         },
-        "lights": [{"kind": light.kind, **plain_settings(light.settings)} for light in picture.lights],
+        "lights": [{"kind": light.kind, "id": light.id, **plain_settings(light.settings)} for light in picture.lights],
         "lens": {"shutter": picture.lens.shutter, "opening": picture.lens.opening},
         "background": plain_settings(picture.background),
         "finish": [{"kind": kind.id, **plain_settings(settings)} for kind, settings in picture.finish],

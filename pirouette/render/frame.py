@@ -116,7 +116,11 @@ def finished(light: np.ndarray, picture: Picture, layers=None) -> np.ndarray:
     """Return a picture after all its finishes, in their order; still linear."""
     for kind, settings in picture.finish:
         light = kind.call(
-            picture=light, settings=settings, frame=picture.frame, **{**dict.fromkeys(LAYERS), **(layers or {})}
+            picture=light,
+            settings=settings,
+            drawn=picture,
+            frame=picture.frame,
+            **{**dict.fromkeys(LAYERS), **(layers or {})},
         )
     return light
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..craft import sun_way
 from ..data import Problem, ProblemError
 from ..data.picture import TINT_OPACITY, TINT_SIZE, Picture
 from ..evaluate import Memo
@@ -242,9 +243,7 @@ def light_rows(picture: Picture) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         shining = sets.index(Shining.of(s)), s.shadows
         colour = np.asarray(s.colour) * s.brightness if light.kind != "sky" else None
         if light.kind == "sun":
-            around, above = np.radians(s.around), np.radians(s.above)
-            direction = [np.sin(around) * np.cos(above), np.sin(above), np.cos(around) * np.cos(above)]
-            suns.append([*direction, *colour, np.tan(np.radians(s.width / 2)), *shining])
+            suns.append([*sun_way(s), *colour, np.tan(np.radians(s.width / 2)), *shining])
         elif light.kind == "key":
             keys.append([*s.position, *colour, s.width, s.reach, *shining])
         else:

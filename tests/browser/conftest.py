@@ -118,6 +118,14 @@ def window(chromium):
     context.close()
 
 
+@pytest.fixture(scope="session")
+def broom(window, studio):
+    """A page that clears what others kept in the browser, open all the time."""
+    page = window.new_page()
+    page.goto(f"{studio.url}/api/scenes")
+    return page
+
+
 @contextmanager
 def page_of(chromium, studio, width=1280, height=800):
     """A page that shares nothing with others."""
@@ -147,18 +155,16 @@ def watched(page):
 
 
 @pytest.fixture
-def page(window, studio):
+def page(window, broom):
     with watched(window.new_page()) as opened:
         yield opened
         for one in window.pages:
-            one.close()
+            if one is not broom:
+                one.close()
         # Nothing is left of what the page kept in the browser.
         window.set_offline(False)
-        broom = window.new_page()
-        broom.goto(f"{studio.url}/api/scenes")
         broom.evaluate("localStorage.clear()")
         window.clear_cookies()
-        broom.close()
 
 
 @pytest.fixture

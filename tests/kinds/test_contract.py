@@ -9,11 +9,13 @@ from pirouette import catalogue
 from pirouette.assets.library import shipped
 from pirouette.data import Copies, Mesh, sources_of
 from pirouette.data.link import Link
+from pirouette.evaluate import evaluate
 from pirouette.geometry.join import joined
 from pirouette.kinds.forms import sphere
 from pirouette.render import LAYERS
 from pirouette.schema.kind import arguments_of
 from pirouette.values import Moment
+from tests.scenes import figure, scene, step
 
 WITH_FUNCTION = [kind for kind in catalogue.ALL if kind.function]
 MOMENT = Moment(5.0)
@@ -30,6 +32,9 @@ def some_copies(count=20) -> Copies:
 
 
 PICTURE = np.random.default_rng(1).integers(0, 256, (36, 64, 4), dtype=np.uint8)
+
+
+DRAWN = evaluate(scene(figure(step("box"))), 5)
 
 
 class Held:
@@ -98,6 +103,8 @@ def offered(kind, settings, *, mesh=None, copies=None, weights=None):
         "normals": mesh.normals,
         "picture": PICTURE.astype(np.float32) / 255,
         **{name: np.ones((*PICTURE.shape[:2], *shape), np.float32) for name, (shape, _) in LAYERS.items()},
+        "frame": 5.0,
+        "drawn": DRAWN,
         "matrix": np.diag([2.0, 3.0, 4.0, 1.0]),
         "links": links_for(kind, mesh),
         "before": lambda frames: SimpleNamespace(

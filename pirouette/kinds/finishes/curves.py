@@ -14,11 +14,11 @@ KNOTS = 65
 class CurvesSettings(Settings):
     all: list = curve([[0, 0], [0.25, 0.2], [0.75, 0.8], [1, 1]], headline=True)
     """How bright it becomes, above how bright it is as a screen shows it, from black to white."""
-    red: list = curve(EVEN)
+    red: list = curve(EVEN, headline=True)
     """The same for red alone, after that."""
-    green: list = curve(EVEN)
+    green: list = curve(EVEN, headline=True)
     """The same for green alone."""
-    blue: list = curve(EVEN)
+    blue: list = curve(EVEN, headline=True)
     """The same for blue alone."""
 
 
@@ -49,4 +49,11 @@ def curves(picture, settings) -> np.ndarray:
     return bend(picture, knots(settings))
 
 
-KIND = Kind("curves", "finish", CurvesSettings, curves, "Bend brightness by **{all}**", icon="curves")
+KIND = Kind(
+    "curves",
+    "finish",
+    CurvesSettings,
+    curves,
+    "Bend brightness by **{all}**, red by **{red}**, green by **{green}**, blue by **{blue}**",
+    icon="curves",
+)

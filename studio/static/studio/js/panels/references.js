@@ -14,6 +14,9 @@ function* settingsOf(store) {
           yield { pointer: `${list}/${k}/joining/${setting.name}`, setting };
     }
   }
+  for (const [k, item] of (document.finish ?? []).entries())
+    for (const setting of kinds.finishes[item.kind]?.settings ?? [])
+      yield { pointer: `/finish/${k}/settings/${setting.name}`, setting };
   for (const [family, part, thing] of [
     ["figures", "place", "place"],
     ["guides", "place", "place"],

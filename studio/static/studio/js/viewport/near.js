@@ -21,7 +21,8 @@ export function nearWords(header, { missing, isMoving }) {
     if (over > 0) found.push(`${over} more ${kind} lights: in the proof`);
   }
   for (const effect of header.finish) {
-    if (!isDrawn(effect)) found.push(`${effect.kind}${FINISHES[effect.kind] ? ` by ${effect.by}` : ""}: in the proof`);
+    const words = FINISHES[effect.kind]?.near?.(effect);
+    if (words || !isDrawn(effect)) found.push(`${words ?? effect.kind}: in the proof`);
   }
   return [...new Set(found)];
 }

@@ -48,6 +48,7 @@ export class Stage {
   /** Set the shared uniforms for a frame as it is seen; returns what looks need to know of it. */
   aim(header, view, screen, isFlat, shadows) {
     const { shared } = this;
+    screen.view = view;
     const box = screen.frameBox(header);
     const tangentX = view.tangent / box[2];
     shared.uEye.value.fromArray(view.position);

@@ -6,6 +6,7 @@ const spreadOf = (level) => 0.5 * (4 ** level - 1);
 export const blur = {
   gathers: true,
   isLeft: (effect) => effect.by === "distance",
+  near: (effect) => (effect.by === "distance" ? "blur by distance" : null),
   uniforms: (name) => ({
     [`${name}Narrow`]: { value: null },
     [`${name}Wide`]: { value: null },

@@ -5,12 +5,13 @@ import { colour } from "./colour.js";
 import { curves } from "./curves.js";
 import { exposure } from "./exposure.js";
 import { fade } from "./fade.js";
+import { flare } from "./flare.js";
 import { fringe } from "./fringe.js";
 import { glow } from "./glow.js";
 import { grain } from "./grain.js";
 import { vignette } from "./vignette.js";
 
-export const FINISHES = { glow, blur, fringe, vignette, colour, exposure, curves, grain, fade };
+export const FINISHES = { glow, flare, blur, fringe, vignette, colour, exposure, curves, grain, fade };
 
 /** Whether the view draws an effect; all others are told of (see near.js). */
 export function isDrawn(effect) {
