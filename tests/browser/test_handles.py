@@ -224,18 +224,6 @@ def test_a_figure_that_others_use_is_removed_with_what_refers_to_it(editor):
     assert left["routine"][0]["settings"]["figures"] == []
 
 
-def test_a_guide_that_a_flare_comes_from_is_removed_and_the_flare_stays(editor):
-    lamp = {"id": "lamp", "name": "Lamp", "place": {"position": [0, 0, 0]}}
-    flare = {"id": "flare", "kind": "flare", "settings": {"source": "lamp", "rays": 3}}
-    page = editor(document(figure(step("box"), name="A"), guides=[lamp], finish=[flare]))
-    page.get_by_role("tab", name="Space").click()
-    page.get_by_role("button", name="Lamp", exact=True).click()
-    page.keyboard.press("Delete")
-    saved = page.saved()
-    assert saved["guides"] == []
-    assert saved["finish"][0]["settings"] == {"source": None, "rays": 3}
-
-
 def test_a_value_is_copied_with_its_formula(editor):
     page = editor(document(figure(step("box", width=formula("20 + 5 * wave(turn)"), height=7))))
     page.locator('.recipe [data-pointer="/figures/0/routine/0/settings/width"]').focus()

@@ -1,6 +1,7 @@
 // Handles in the view for what has a place: cream lines with the letters of their axes. An arrow moves, a square
 // scales, an arc turns, the ring in the middle moves freely. Every value they write can be typed in the details too.
 
+import { cross, dot, minus, plus, scaled, unit } from "../lib/vectors.js";
 import { s } from "../lib/dom.js";
 import { setOperations } from "../lib/json-patch.js";
 import { carry, carryBack, carryWay, degreesOf, multiply, place, turning } from "../lib/matrix.js";
@@ -8,7 +9,6 @@ import { movedTo, rounded, vectorMovedTo } from "../lib/values.js";
 import { newGesture } from "../controls/value.js";
 import { replaced, toggled } from "../lib/nodes.js";
 import { ballLines, cameraLines, onCircle, planeLines, regionLines, sectorLines } from "./outlines.js";
-import { cross, dot, minus, plus, scaled, unit } from "./orbit.js";
 import { ownSpace, subjectOf } from "./subject.js";
 
 const REACH_PX = 74;

@@ -1,14 +1,9 @@
 // The free look: around, sideways and closer, starting from where the camera is.
 
+import { cross, dot, minus, plus, scaled, unit } from "../lib/vectors.js";
+
 const TURN_PER_PIXEL = 0.006;
 const WHEEL = 0.0012;
-
-export const cross = (a, b) => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-export const dot = (a, b) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-export const scaled = (a, k) => a.map((value) => value * k);
-export const plus = (a, b) => a.map((value, i) => value + b[i]);
-export const minus = (a, b) => a.map((value, i) => value - b[i]);
-export const unit = (a) => scaled(a, 1 / (Math.hypot(...a) || 1));
 
 function turned(v, axis, angle) {
   const c = Math.cos(angle);

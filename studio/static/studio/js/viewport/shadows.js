@@ -1,9 +1,9 @@
 // Shadows in the view: what each light sees, drawn as depths into one picture. In each pass of a picture at rest, lights
 // stand elsewhere within their width and skies look from other ways: the mean has soft edges and dark hollows.
 
+import { cross, dot, minus, plus, scaled, sunWay, unit } from "../lib/vectors.js";
 import * as THREE from "../../vendor/three/three.module.js";
-import { shinesOn, sunWay } from "./lights.js";
-import { cross, dot, minus, plus, scaled, unit } from "./orbit.js";
+import { shinesOn } from "./lights.js";
 
 // Places for lights in the picture, four by four; what is beyond is told of (see near.js).
 export const MAX_SHADOWS = 16;

@@ -1,11 +1,10 @@
 // What is drawn of one frame: an object for each look of each drawable, kept from frame to frame.
 
+import { cross, scaled, sunWay, unit } from "../lib/vectors.js";
 import * as THREE from "../../vendor/three/three.module.js";
 import { whiteOf } from "./bright.js";
 import { DrawnStroke, DrawnSurface } from "./drawn.js";
 import { MergedSurface, isMerged } from "./merged.js";
-import { sunWay } from "./lights.js";
-import { cross, scaled, unit } from "./orbit.js";
 import { shadowUniforms } from "./shadows.js";
 
 // Half of the uniforms that every card has room for; what is beyond is told of (see near.js).

@@ -1,10 +1,10 @@
 // Puts the current camera where the free view is.
 
+import { minus } from "../lib/vectors.js";
 import { setOperations } from "../lib/json-patch.js";
 import { carryBack, IDENTITY } from "../lib/matrix.js";
 import { rounded, vectorMovedTo } from "../lib/values.js";
 import { newGesture } from "../controls/value.js";
-import { minus } from "./orbit.js";
 import { Shown } from "./subject.js";
 
 /** Move the current camera and what it looks at; keys are set where they move already. Returns whether it could be done. */

@@ -1,10 +1,11 @@
 // Draws frame packets with WebGL: the scene in linear light, then a cheap glow and the same view transform as the render.
 
+import { minus, plus, scaled } from "../lib/vectors.js";
 import * as THREE from "../../vendor/three/three.module.js";
 import { drawn } from "./fence.js";
 import { nearWords } from "./near.js";
 import { Ghosts } from "./ghosts.js";
-import { closer, framing, lookAround, minus, plus, scaled, slide } from "./orbit.js";
+import { closer, framing, lookAround, slide } from "./orbit.js";
 import { Reel } from "./reel.js";
 import { Screen } from "./screen.js";
 import { Shadows } from "./shadows.js";

@@ -1,7 +1,6 @@
 // What a bright point makes in a lens; the same as kinds/finishes/flare.py and kernels/render/flare.py.
 
-import { sunWay } from "../lights.js";
-import { cross, dot, scaled, unit } from "../orbit.js";
+import { cross, dot, scaled, sunWay, unit } from "../../lib/vectors.js";
 
 const SOURCES = ["lights", "guides", "figures"];
 const FAR = 1e7;
