@@ -160,6 +160,13 @@ class Lens:
     focus: float = 1.0
 
 
+def box_corners(drawable) -> np.ndarray:
+    """Return (K, 8, 3) float64 corners of the boxes of a drawable's copies in the world."""
+    low, high = drawable.mesh.bounds
+    box = np.array(np.meshgrid(*np.stack([low, high], axis=1), indexing="ij"), np.float64).reshape(3, -1).T
+    return np.einsum("kij,cj->kci", drawable.matrices[:, :, :3], box) + drawable.matrices[:, None, :, 3]
+
+
 @dataclass(frozen=True, eq=False)
 class DrawnLight:
     """A light with its settings at this frame."""

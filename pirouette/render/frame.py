@@ -11,7 +11,7 @@ from functools import cached_property
 import numpy as np
 
 from ..data import Cancelled
-from ..data.picture import Picture, View
+from ..data.picture import Picture, View, box_corners
 from ..document import Scene
 from ..evaluate import Memo, evaluate
 from ..kernels.render.picture import encode
@@ -175,13 +175,6 @@ def disc_places(count: int) -> np.ndarray:
     radius = np.sqrt((number + 0.5) / count)
     angle = number * np.pi * (3 - np.sqrt(5))
     return np.stack([radius * np.cos(angle), radius * np.sin(angle)], axis=1)
-
-
-def box_corners(drawable) -> np.ndarray:
-    """Return (K, 8, 3) float64 corners of the boxes of a drawable's copies in the world."""
-    low, high = drawable.mesh.bounds
-    box = np.array(np.meshgrid(*np.stack([low, high], axis=1), indexing="ij"), np.float64).reshape(3, -1).T
-    return np.einsum("kij,cj->kci", drawable.matrices[:, :, :3], box) + drawable.matrices[:, None, :, 3]
 
 
 MOST_POINTS = 4000

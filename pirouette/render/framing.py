@@ -2,8 +2,7 @@
 
 import numpy as np
 
-from ..data.picture import View
-from .frame import box_corners
+from ..data.picture import View, box_corners
 
 FROM_ABOVE = (0.35, 0.35, 1.0)
 

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ...craft import sun_way
+from ...data.picture import box_corners
 from ...kernels.render.flare import DOUBLE_SIZE, RAY_SIZE, Flare, add_flare
 from ...schema import Kind, Settings, integer, number, reference, switch
 from ...schema import colour as colour_setting
@@ -128,10 +129,7 @@ def seen(settings, drawn, place, depth, aspect) -> float:
 
 def _reach(drawable, matrix) -> float:
     """How far a drawable's boxes reach from where its figure is."""
-    low, high = drawable.mesh.bounds
-    corners = np.array(np.meshgrid(*np.stack([low, high], axis=1), indexing="ij"), np.float64).reshape(3, -1).T
-    world = np.einsum("kij,cj->kci", drawable.matrices[:, :, :3], corners) + drawable.matrices[:, None, :, 3]
-    return float(np.linalg.norm(world - np.asarray(matrix)[:3, 3], axis=-1).max())
+    return float(np.linalg.norm(box_corners(drawable) - np.asarray(matrix)[:3, 3], axis=-1).max())
 
 
 def flare(picture, settings, drawn, depth) -> np.ndarray:
