@@ -2,7 +2,6 @@
 
 import * as THREE from "../../vendor/three/three.module.js";
 import { shinesOn, skyOver } from "./lights.js";
-import { SKY_WAYS } from "./shadows.js";
 import { STROKE_FRAGMENT, STROKE_VERTEX, SURFACE_FRAGMENT, SURFACE_VERTEX } from "./shaders.js";
 
 const TEXTURE_WIDTH = 2048;
@@ -301,7 +300,7 @@ export class DrawnSurface extends Drawn {
       ...(look.texture ? { PAINT: 1 } : {}),
       ...(isFlat ? { FLAT_LIGHT: 1 } : {}),
       ...(isChosen ? { CHOSEN: 1 } : {}),
-      ...(shadows && look.blend === "normal" ? { SHADOWS: shadows, SKIES: skies, SKY_WAYS } : {}),
+      ...(shadows && look.blend === "normal" ? { SHADOWS: shadows, SKIES: skies } : {}),
     });
   }
 

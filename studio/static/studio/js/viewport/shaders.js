@@ -99,7 +99,7 @@ export const SURFACE_VERTEX = `${UNIFORMS}
 `;
 
 // Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, PAINT, GLOWS, ADDITIVE,
-// PICK or CAST (into what a light sees) where they are so; SHADOWS lights throw some, first SKIES of the SKY_WAYS of the sky; CHOSEN where
+// PICK or CAST (into what a light sees) where they are so; SHADOWS lights throw some, first SKIES ways of the sky; CHOSEN where
 // lights choose what they shine on.
 export const SURFACE_FRAGMENT = `
   precision highp float;
@@ -126,8 +126,10 @@ export const SURFACE_FRAGMENT = `
   uniform mat4 uShadow[SHADOWS];
   uniform vec4 uShadowTile[SHADOWS];
   uniform float uShadowFar[SHADOWS];
-  uniform int uShadowsOn, uFirstSky, uTakes;
-  uniform vec3 uSkyWay[SKY_WAYS];
+  uniform int uShadowsOn, uTakes;
+  #if SKIES > 0
+  uniform vec3 uSkyWay[SKIES];
+  #endif
   #endif
   #ifdef PAINT
   uniform sampler2D uTexture;
@@ -201,7 +203,7 @@ export const SURFACE_FRAGMENT = `
     if (uShadowsOn < 2 || uTakes == 0) return 1.0;
     float seen = 0.0;
     for (int k = 0; k < SKIES; k++) {
-      float faces = max(dot(n, uSkyWay[uFirstSky + k]), 0.0);
+      float faces = max(dot(n, uSkyWay[k]), 0.0);
       if (faces > 0.0) seen += faces * isOpen(k, n, faces);
     }
     // Of ways all around, evenly, a quarter of their number is what a surface faces in all.

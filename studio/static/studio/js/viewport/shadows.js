@@ -7,8 +7,7 @@ import { shinesOn } from "./lights.js";
 
 // Places for lights in the picture, four by four; what is beyond is told of (see near.js).
 export const MAX_SHADOWS = 16;
-// Of so many ways in all, each pass looks some.
-export const SKY_WAYS = 32;
+// So many ways does each pass look into the sky.
 const SKIES_EACH = 4;
 const SIZE = 3072;
 const GOLDEN = (3 - Math.sqrt(5)) / 2;
@@ -149,8 +148,7 @@ export function shadowUniforms() {
     uShadow: each(() => new THREE.Matrix4()),
     uShadowTile: each(() => new THREE.Vector4()),
     uShadowFar: each(() => 1),
-    uSkyWay: { value: Array.from({ length: SKY_WAYS }, () => new THREE.Vector3()) },
-    uFirstSky: { value: 0 },
+    uSkyWay: { value: Array.from({ length: SKIES_EACH }, () => new THREE.Vector3()) },
   };
 }
 
@@ -226,17 +224,16 @@ export class Shadows {
     };
     if (hasSky && count === 1) slot = SKIES_EACH;
     else if (hasSky) {
-      const ways = skyWays(SKY_WAYS);
-      // Ways that follow each other lie at one height; a pass takes one from above and one from below the middle.
-      const order = ways.map((_, k) => (k * 5) % ways.length);
-      order.forEach((from, k) => shared.uSkyWay.value[k].fromArray(ways[from]));
-      shared.uFirstSky.value = number * SKIES_EACH;
+      const ways = skyWays(SKIES_EACH * count);
       const reach = Math.max(...skies.map(({ hollows }) => hollows || Infinity));
       for (let k = 0; k < SKIES_EACH; k += 1) {
         const mine = number * SKIES_EACH + k;
+        // Ways that follow each other lie at one height; a pass takes some from above and some from below the middle.
+        const way = ways[(mine * 5) % ways.length];
+        shared.uSkyWay.value[k].fromArray(way);
         const share = ((mine * 7) % ways.length) / ways.length + 0.5 / ways.length;
         const far = Number.isFinite(reach) ? (reach * share) / (2 * ball.radius) : 1;
-        put(parallel(ways[order[mine]], ball, seen, shift), far, texel, (figure) =>
+        put(parallel(way, ball, seen, shift), far, texel, (figure) =>
           skies.some((sky) => shinesOn(sky, figure)),
         );
       }
