@@ -233,9 +233,7 @@ export class Shadows {
         shared.uSkyWay.value[k].fromArray(way);
         const share = ((mine * 7) % ways.length) / ways.length + 0.5 / ways.length;
         const far = Number.isFinite(reach) ? (reach * share) / (2 * ball.radius) : 1;
-        put(parallel(way, ball, seen, shift), far, texel, (figure) =>
-          skies.some((sky) => shinesOn(sky, figure)),
-        );
+        put(parallel(way, ball, seen, shift), far, texel, (figure) => skies.some((sky) => shinesOn(sky, figure)));
       }
     }
     const [right, up] = count > 1 ? onDisc(number, count) : [0, 0];
