@@ -27,6 +27,7 @@ from pirouette.kernels.render.picture import glow
 from pirouette.render import render_light
 
 from .built import BUILT
+from .layers import bench_layers
 from .measure import line
 from .page import bench_drag, bench_play
 from .past import PAST
@@ -185,7 +186,7 @@ def _raster_scene(name):
     return scene_of(routine, SURFACE, {"position": [0, 0, 600]})
 
 
-def _must_be_alike(ours, peers):
+def must_be_alike(ours, peers):
     """Raise ValueError unless a picture and the peer's are the same, but for single pixels at edges."""
     away = np.abs(ours - peers.astype(np.float32))[..., :3].max(axis=-1)
     share = float((away > 0.02).mean())
@@ -204,7 +205,7 @@ def bench_raster():
             suffix = "" if samples == 1 else f" ({samples} samples)"
             if samples == 1:
                 draw()
-                _must_be_alike(render_light(picture, (WIDTH, HEIGHT), 1), peer.picture())
+                must_be_alike(render_light(picture, (WIDTH, HEIGHT), 1), peer.picture())
             yield line(
                 name + suffix,
                 lambda picture=picture, samples=samples: render_light(picture, (WIDTH, HEIGHT), samples),
@@ -395,6 +396,7 @@ BENCHES = {
     **BUILT,
     **PAST,
     **SHADE,
+    "layers": bench_layers,
     "drag": bench_drag,
     "play": bench_play,
 }

@@ -21,7 +21,7 @@ SURFACE_FRAGMENT = """
 #version 330
 uniform vec3 eye; uniform vec3 own; uniform float rough; uniform float metal;
 uniform vec3 sky[3]; uniform vec3 way; uniform vec3 sun;
-in vec3 world; in vec3 turned; out vec4 colour;
+uniform float opacity; in vec3 world; in vec3 turned; out vec4 colour;
 float fifth(float x) { return x * x * x * x * x; }
 void main() {
   vec3 v = normalize(eye - world);
@@ -43,7 +43,7 @@ void main() {
   float d = nh * nh * (a * a - 1.0) + 1.0;
   float shine = a * a / (d * d + 1e-9) * 0.25 / ((nl * (1.0 - k) + k) * (facing * (1.0 - k) + k) + 1e-6);
   light += sun * nl * (dull + shine * (base + (1.0 - base) * fifth(1.0 - max(dot(v, between), 0.0))));
-  colour = vec4(light, 1);
+  colour = vec4(light * opacity, opacity);
 }
 """
 LINE_VERTEX = """
@@ -113,24 +113,31 @@ class SoftwareGl:
             return self.single.read(components=1, dtype="f2", viewport=(0, 0, 1, 1))
         return self.target.read(components=1, dtype="f2", viewport=(0, 0, 1, 1))
 
-    def surface(self, picture):
-        """Return a call that draws a picture's one surface, lit."""
+    def surface(self, picture, opacity=1.0):
+        """Return a call that draws a picture's one surface, lit; its copies over each other, the farthest first."""
         (drawable,) = picture.drawables
         mesh = drawable.mesh
         program = self.context.program(vertex_shader=SURFACE_VERTEX, fragment_shader=SURFACE_FRAGMENT)
         program["clip"].write(self._clip(picture))
         self._light(program, picture)
+        program["opacity"].value = opacity
+        away = np.linalg.norm(drawable.matrices[:, :, 3] - picture.view.position, axis=1)
+        matrices = drawable.matrices if opacity == 1 else drawable.matrices[np.argsort(-away)]
         buffer = self.context.buffer
         array = self.context.vertex_array(
             program,
             [
                 (buffer(mesh.points.tobytes()), "3f", "point"),
                 (buffer(mesh.normals.tobytes()), "3f", "normal"),
-                (buffer(drawable.matrices.tobytes()), "4f 4f 4f/i", "row0", "row1", "row2"),
+                (buffer(matrices.tobytes()), "4f 4f 4f/i", "row0", "row1", "row2"),
             ],
             index_buffer=buffer(mesh.topology.triangles.tobytes()),
         )
-        self.context.enable(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
+        if opacity == 1:
+            self.context.enable(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
+        else:
+            self.context.enable(moderngl.BLEND)
+            self.context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
 
         def draw():
             self.target.use()

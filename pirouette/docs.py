@@ -33,7 +33,7 @@ def _range(setting) -> str:
 
 
 def _said(value) -> str:
-    return {True: "on", False: "off"}.get(value, value)
+    return {True: "on", False: "off", None: "nothing"}.get(value, value)
 
 
 def _table(settings) -> list[str]:

@@ -29,18 +29,23 @@ def is_cold() -> bool:
 
 
 def warm_renderer(looks):
-    """Draw a ball with looks, each a kind and a blend; fit to run in a process of its own."""
+    """Draw balls with looks, some half transparent, each a kind and a blend; fit to run in a process of its own."""
     raw = new_scene("Warm")
+    faint = [
+        {"id": "row", "kind": "row", "settings": {}},
+        {"id": "faint", "kind": "shift", "settings": {"opacity": 0.5}},
+    ]
     raw["figures"] = [
         {
-            "id": "ball",
-            "name": "Ball",
-            "routine": [{"id": "ball", "kind": "sphere", "settings": {}}],
+            "id": name,
+            "name": name,
+            "routine": [{"id": "ball", "kind": "sphere", "settings": {}}, *more],
             "looks": [
                 {"id": f"look{number}", "kind": kind, "settings": {"blend": blend}}
                 for number, (kind, blend) in enumerate(looks)
             ],
         }
+        for name, more in (("ball", []), ("balls", faint))
     ]
     render_scene(read_scene(raw), 0, (64, 36), 1)
 

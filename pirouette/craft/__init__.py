@@ -1,5 +1,6 @@
 """What kinds share: their channels, noises, sources, paints, and how copies are changed."""
 
+from .acting import ActingSettings
 from .channels import ChannelSettings, change_of
 from .follow import FollowSettings
 from .noise import NoiseSettings, in_its_space, sample_curl, sample_noise, sample_noise_vectors
@@ -8,6 +9,7 @@ from .shining import ShiningSettings, sun_way
 from .sources import RepeatSettings, at_places
 
 __all__ = [
+    "ActingSettings",
     "ChannelSettings",
     "FollowSettings",
     "NoiseSettings",

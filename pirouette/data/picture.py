@@ -151,13 +151,15 @@ class Lens:
     shutter  for how many frames it is open; 0 for a moment
     opens    when, against the frame
     opening  how wide the lens is open, in scene units; 0 for a pinhole
-    focus    the distance at which all is sharp
+    focus    the distance along the line of sight at which all is sharp
+    blades   how many corners the opening has; round with less than 3
     """
 
     shutter: float = 0.0
     opens: str = "around the frame"
     opening: float = 0.0
     focus: float = 1.0
+    blades: int = 0
 
 
 def box_corners(drawable) -> np.ndarray:

@@ -79,8 +79,14 @@ class CameraSettings(FollowSettings):
     """When the shutter is open, against the frame."""
     opening: float = number(0, soft=(0, 60), hard=(0, None))
     """How wide the lens is open, in scene units; 0 shows all sharp. Proofs and renders show it."""
-    focus: float = number(0, soft=(0, 2000), hard=(0, None))
-    """The distance at which all is sharp; 0 is that of what it looks at."""
+    blades: int = integer(0, soft=(0, 9), hard=(0, 16), zero="round")
+    """How many blades the lens closes with: bright dots out of focus have so many corners; with less than 3 none."""
+    focus_on: str = reference("guides", "figures", none="a distance")
+    """The guide or figure that is sharp, however it moves."""
+    focus: float = only_if(
+        number(0, soft=(0, 2000), hard=(0, None), zero="what it looks at", picked="distance"), focus_on=(None,)
+    )
+    """The distance along the line of sight at which all is sharp; it can be picked in the view."""
 
 
 class JoiningSettings(FollowSettings):

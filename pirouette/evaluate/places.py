@@ -83,10 +83,14 @@ def lens(ev, camera) -> Lens:
     """Return what a camera lets in."""
     settings = ev.resolve(camera.settings, f"cameras/{camera.name}")
     focus = settings.focus
-    if not focus:
-        position, target, _ = _sight(ev, camera)
-        focus = float(np.linalg.norm(target - position))
-    return Lens(settings.shutter, settings.opens, settings.opening, max(focus, SMALLEST))
+    position, target, _ = _sight(ev, camera)
+    away = float(np.linalg.norm(target - position))
+    if settings.focus_on is not None:
+        place = ev.thing_matrix(settings.focus_on)[:3, 3]
+        focus = float((place - position) @ (target - position)) / max(away, SMALLEST)
+    elif not focus:
+        focus = away
+    return Lens(settings.shutter, settings.opens, settings.opening, max(focus, SMALLEST), settings.blades)
 
 
 def _sight(ev, camera):

@@ -15,7 +15,7 @@ from importlib.metadata import files
 
 import numpy as np
 from llvmlite import ir
-from numba import types
+from numba import cfunc, types
 from numba.extending import intrinsic
 
 from .compile import frozen
@@ -27,6 +27,9 @@ _INDEX, _VERTEX, _TRANSFORM = 0, 1, 23
 _UINT3, _FLOAT3, _FLOAT3X4 = 0x5003, 0x9003, 0x9134
 _ROBUST = 4
 EVERY = 0xFFFFFFFF
+
+# A ray's mask has one of so many bits, by chance: what lets some light through shares as many of them as it stops.
+CHANCES = 16
 
 # What a tree takes for each triangle and each copy, in bytes, measured and rounded up.
 TRIANGLE_BYTES, COPY_BYTES = 160, 350
@@ -89,6 +92,62 @@ def ask(typing, function, scene, ray):
     return types.none(types.int64, types.int64, types.int64), generate
 
 
+def _peek(kind, width):
+    """Return an intrinsic that reads the 4-byte numbers of a kind at an address."""
+
+    @intrinsic
+    def read(typing, address, index):
+        def generate(context, builder, signature, arguments):
+            start = builder.inttoptr(arguments[0], width.as_pointer())
+            return builder.load(builder.gep(start, [arguments[1]]), align=4)
+
+        return kind(types.int64, types.int64), generate
+
+    return read
+
+
+_float_at = _peek(types.float32, ir.FloatType())
+_int_at = _peek(types.int32, ir.IntType(32))
+_long_at = _peek(types.int64, ir.IntType(64))
+
+
+@intrinsic
+def _let_through(typing, address):
+    """Say that the hit at hand is none, as the library is told at an address."""
+
+    def generate(context, builder, signature, arguments):
+        number = ir.IntType(32)
+        builder.store(ir.Constant(number, 0), builder.inttoptr(arguments[0], number.as_pointer()))
+        return context.get_dummy_value()
+
+    return types.none(types.int64), generate
+
+
+# What the library hands to a filter: addresses of whether the hit counts, of what belongs to the body, of the ray and
+# of the hit, whose numbers are its normal, then its place on the triangle, and the triangle's number.
+_COUNTS, _OWN, _RAY, _HIT = 0, 1, 3, 4
+_U, _V, _TRIANGLE = 3, 4, 5
+
+
+def _is_through(given):
+    """Let those rays through that a body does not stop where they meet it: the bit of a ray's mask is its chance."""
+    own, ray, hit = _long_at(given, _OWN), _long_at(given, _RAY), _long_at(given, _HIT)
+    triangles, opacities = _long_at(own, 0), _long_at(own, 1)
+    first = 3 * _int_at(hit, _TRIANGLE)
+    u, v = _float_at(hit, _U), _float_at(hit, _V)
+    opacity = (np.float32(1) - u - v) * _float_at(opacities, _int_at(triangles, first))
+    opacity += u * _float_at(opacities, _int_at(triangles, first + 1))
+    opacity += v * _float_at(opacities, _int_at(triangles, first + 2))
+    stopped = np.int64(np.floor(opacity * np.float32(CHANCES) + np.float32(0.5)))
+    if _int_at(ray, MASK) & ((1 << stopped) - 1) == 0:
+        _let_through(_long_at(given, _COUNTS))
+
+
+@cache
+def _filter() -> int:
+    return cfunc(types.void(types.int64), cache=True)(_is_through).address
+
+
 class _Tree:
     """A scene of the library, which ends with this object."""
 
@@ -124,9 +183,9 @@ class _Tree:
 
 
 class Body(_Tree):
-    """The triangles (T, 3) of points (V, 3), as rays meet them."""
+    """The triangles (T, 3) of points (V, 3), as rays meet them; which points may be opaque as much as (V,) says."""
 
-    def __init__(self, points, triangles):
+    def __init__(self, points, triangles, opacities=None):
         super().__init__()
         # The library reads four numbers of each point, also of the last.
         self._points = np.concatenate([frozen(points), np.zeros((1, 3), np.float32)])
@@ -134,6 +193,12 @@ class Body(_Tree):
         geometry = self._geometry(_TRIANGLES, EVERY)
         self._share(geometry, _VERTEX, _FLOAT3, self._points, len(points))
         self._share(geometry, _INDEX, _UINT3, self._triangles, len(triangles))
+        if opacities is not None:
+            self._opacities = frozen(opacities)
+            self._own = np.array([self._triangles.ctypes.data, self._opacities.ctypes.data], np.int64)
+            own, is_through = ctypes.c_void_p(self._own.ctypes.data), ctypes.c_void_p(_filter())
+            self._library.rtcSetGeometryUserData(geometry, own)
+            self._library.rtcSetGeometryOccludedFilterFunction(geometry, is_through)
         self._attach(geometry)
         self._commit()
 
@@ -143,12 +208,12 @@ class Body(_Tree):
 
 
 class World(_Tree):
-    """Bodies at many places: rows of (body, (K, 3, 4) matrices to the world, mask that a ray must share a bit of)."""
+    """Bodies at many places: rows of (body, mask that a ray must share a bit of, (K, 3, 4) matrices to the world)."""
 
     def __init__(self, groups):
         super().__init__()
         self._kept = []
-        for body, matrices, mask in groups:
+        for body, mask, matrices in groups:
             rows = frozen(matrices)
             geometry = self._geometry(_INSTANCES, mask)
             self._library.rtcSetGeometryInstancedScene(geometry, ctypes.c_void_p(body.address))

@@ -1,21 +1,24 @@
 """Draws a picture list of one moment: band by band, from visibility to strokes, each taken by whichever thread is free.
 
 A row's fragments are gathered, then lit together, then laid (kernels/render/shade.py). How much of a light reaches
-them is asked of rays just before that light is added (kernels/render/shares.py).
+them is asked of rays just before that light is added (kernels/render/shares.py). Where something is seen through,
+all that a pixel shows is listed, and laid in order (kernels/render/sheets.py).
 """
 
 import threading
+from typing import NamedTuple
 
 import numpy as np
 
 from ..data import Cancelled
 from ..data.picture import Picture
 from ..kernels.compile import frozen
-from ..kernels.render.additive import add_band
 from ..kernels.render.bins import BAND_ROWS, bin_clusters
+from ..kernels.render.collect import collect_band
 from ..kernels.render.lanes import LANES
 from ..kernels.render.raster import ROW_PAD, raster_band
 from ..kernels.render.shade import depths, lay_background, shade_band
+from ..kernels.render.sheets import NO_SHEETS, Sheets, lay_sheets, room_for
 from ..kernels.render.stroke import draw_strokes
 from ..kernels.render.tables import Band, Lights
 from ..kernels.threads import in_slices, take_turns
@@ -25,6 +28,9 @@ from .stage import light_rows, shinings, surface_parts, surfaces_of
 from .strokes import band_lists, prepare_strokes
 
 NEAR = 0.5
+# A band whose sheets are more than these is drawn in fewer rows at once; a single row may have as many as it needs.
+MOST_SHEETS = 1 << 19
+ROWS_AT_ONCE = BAND_ROWS, BAND_ROWS // 8, 1
 _scratch = threading.local()
 
 
@@ -66,6 +72,7 @@ class Bands:
         self.solid = self._binned(surfaces_of(surface_parts(picture, False), matrix, self.sets))
 
     def _binned(self, surfaces):
+        """Surfaces, and of each band which pairs are in it: all, then those that are opaque, then the others."""
         count = len(surfaces.pair_instance)
         lows, highs, nears = np.empty(count, np.int32), np.empty(count, np.int32), np.empty(count, np.float32)
         size = frozen([self.width, self.height], np.int32)
@@ -73,8 +80,14 @@ class Bands:
             lambda a, b: bin_clusters(a, b, surfaces, self.lights.eye, np.float32(NEAR), size, lows, highs, nears),
             count,
         )
-        entries, starts = band_lists(frozen(lows, np.int32), frozen(highs, np.int32), self.height)
-        return surfaces, entries, starts, nears
+        is_open = surfaces.opens[surfaces.pair_instance] > 0
+        lists = [
+            _Listed(
+                *band_lists(frozen(lows, np.int32), frozen(np.where(is_in, highs, -1), np.int32), self.height), nears
+            )
+            for is_in in (np.ones(count, bool), ~is_open, is_open)
+        ]
+        return surfaces, *lists
 
     def render(self):
         """Return the light of the whole picture."""
@@ -93,63 +106,131 @@ class Bands:
     def each(self, work):
         """Call work(band, listed, seen, rows) for every band, once it is known what is seen in it.
 
+        Of what is not opaque, what hides at least half of what is behind it is seen.
+
         listed  (E,) the pairs of the band; seen  see kernels/render/raster.py; rows  a slice of the picture's rows
         """
+        everything = self.solid[1]
 
         def draw(number):
-            band, listed, seen = self._visible(number)
-            work(band, listed, _buffer(band.rows * band.stride + LANES) if seen is None else seen, _rows(band))
+            top = number * BAND_ROWS
+            band, listed = self._band(top, min(BAND_ROWS, self.height - top)), everything.of(number)
+            work(band, listed, self._visible(band, everything, number), _rows(band))
 
         take_turns(draw, -(-self.height // BAND_ROWS))
 
-    def _visible(self, number):
-        """A band, the pairs of surfaces in it, and what is seen at its samples; None where there are none."""
-        if self.is_cancelled():
-            raise Cancelled
-        top = number * BAND_ROWS
-        rows = min(BAND_ROWS, self.height - top)
+    def _band(self, top, rows):
         stride = -(-(self.width + ROW_PAD) * len(self.offsets) // LANES) * LANES
-        band = Band(top, rows, self.width, stride, self.offsets, *self.places, np.float32(NEAR))
-        surfaces, entries, starts, nears = self.solid
-        listed = frozen(entries[starts[number] : starts[number + 1]], np.int32)
-        seen = None
-        if len(listed):
-            seen = _buffer(rows * stride + LANES)
-            nearest_first = frozen(np.argsort(-nears[listed], kind="stable"), np.int32)
-            raster_band(surfaces, band, nearest_first, listed, seen)
-        return band, listed, seen
+        return Band(top, rows, self.width, stride, self.offsets, *self.places, np.float32(NEAR))
+
+    def _visible(self, band, pairs, number):
+        """What is seen of some pairs of surfaces at the samples of a band, or of some of its rows."""
+        seen = _buffer(band.rows * band.stride + LANES)
+        raster_band(self.solid[0], band, pairs.nearest_first(number), pairs.of(number), seen)
+        return seen
 
     def _draw(self, number):
-        band, listed, seen = self._visible(number)
-        surfaces = self.solid[0]
-        out = self.out[_rows(band)]
-        if seen is not None:
-            shade_band(
-                surfaces, band, self.lights, self.rays, listed, seen, self.background, self.white, out.reshape(-1)
-            )
-        else:
-            lay_background(self.background[_rows(band)], out.reshape(-1))
-        surfaces, entries, starts, _ = self.glowing
-        glowing = frozen(entries[starts[number] : starts[number + 1]], np.int32)
-        if not self.strokes and not len(glowing):
-            return
-        zs = np.zeros(band.rows * band.stride + LANES, np.float32)
-        if seen is not None:
-            depths(band, seen, zs)
-        self._stroke(number, band, zs, out, False)
-        if len(glowing):
-            add_band(surfaces, band, self.lights, NO_RAYS, glowing, zs, out)
-        self._stroke(number, band, zs, out, True)
+        top = number * BAND_ROWS
+        self._draw_rows(number, top, min(BAND_ROWS, self.height - top), ROWS_AT_ONCE[1:])
 
-    def _stroke(self, number, band, zs, out, is_additive):
+    def _draw_rows(self, number, top, rows, fewer):
+        """Draw rows of a band: fewer at once if they have too many sheets."""
+        if self.is_cancelled():
+            raise Cancelled
+        while not self._are_drawn(number, self._band(top, rows)):
+            if fewer:
+                for first in range(top, top + rows, fewer[0]):
+                    self._draw_rows(number, first, min(fewer[0], top + rows - first), fewer[1:])
+                return
+            _make_room(2 * len(_scratch.sheets.links))
+
+    def _are_drawn(self, number, band):
+        """Draw a band; False if there is no room for its sheets."""
+        surfaces, _, opaque, opened = self.solid
+        out = self.out[_rows(band)]
+        listed, see_through = opaque.of(number), opened.of(number)[opened.nearest_first(number)]
+        glowing_surfaces, glowing, *_ = self.glowing
+        glowing = glowing.of(number)
+        are_strokes = any(stroke.offsets[number] < stroke.offsets[number + 1] for stroke in self.strokes)
+        seen = self._visible(band, opaque, number) if len(listed) else None
+        zs = None
+        if len(glowing) or len(see_through) or are_strokes:
+            zs = np.zeros(band.rows * band.stride + LANES, np.float32)
+            if seen is not None:
+                depths(band, seen, zs)
+        sheets = NO_SHEETS
+        if len(see_through):
+            sheets = _sheets(band)
+            see_through = frozen(see_through, np.int32)
+            if not collect_band(surfaces, band, self.lights, self.rays, see_through, False, zs, sheets, out):
+                return False
+            if sheets.count[0] == 0:
+                sheets = NO_SHEETS
+        behind, white = self.background, self.white
+        if seen is None:
+            lay_background(behind[_rows(band)], out.reshape(-1))
+        elif not shade_band(
+            surfaces, band, self.lights, self.rays, listed, seen, behind, white, sheets, out.reshape(-1)
+        ):  # fmt: skip
+            return False
+        # Strokes hide what comes after them, but not what is told apart by sheets.
+        solids = zs.copy() if are_strokes and sheets is not NO_SHEETS else zs
+        if not self._stroke(number, band, zs, solids, sheets, out, False):
+            return False
+        if len(glowing) and not collect_band(
+            glowing_surfaces, band, self.lights, NO_RAYS, glowing, True, zs, sheets, out
+        ):  # fmt: skip
+            return False
+        if not self._stroke(number, band, zs, solids, sheets, out, True):
+            return False
+        if sheets is not NO_SHEETS:
+            lay_sheets(sheets, band, behind, white, out)
+        return True
+
+    def _stroke(self, number, band, zs, solids, sheets, out, is_additive):
+        """Draw strokes of one blend; False if there is no room for their sheets."""
         for stroke in self.strokes:
             if stroke.is_additive != is_additive or stroke.offsets[number] == stroke.offsets[number + 1]:
                 continue
             listed = frozen(stroke.entries[stroke.offsets[number] : stroke.offsets[number + 1]], np.int32)
             wide = out if self.width >= LANES else np.pad(out, ((0, 0), (0, LANES - self.width), (0, 0)))
-            draw_strokes(band, listed, stroke.rows, np.float32(stroke.softness), is_additive, self.white, zs, wide)
+            softness = np.float32(stroke.softness)
+            if not draw_strokes(
+                band, listed, stroke.rows, softness, is_additive, self.white, zs, solids, sheets, wide
+            ):  # fmt: skip
+                return False
             if wide is not out:
                 out[:] = wide[:, : self.width]
+        return True
+
+
+class _Listed(NamedTuple):
+    """Which pairs are in which band."""
+
+    entries: np.ndarray
+    starts: np.ndarray
+    nears: np.ndarray
+
+    def of(self, number):
+        """The pairs of a band: (E,) int32."""
+        return frozen(self.entries[self.starts[number] : self.starts[number + 1]], np.int32)
+
+    def nearest_first(self, number):
+        """Their places in that list, sorted by how near they come: (E,) int32."""
+        return frozen(np.argsort(-self.nears[self.of(number)], kind="stable"), np.int32)
+
+
+def _sheets(band) -> Sheets:
+    """This thread's sheets, with empty lists for the pixels of a band."""
+    if not hasattr(_scratch, "sheets"):
+        _make_room(MOST_SHEETS)
+    count = band.rows * band.width
+    heads, lengths = np.full(count, -1, np.int32), np.zeros(count, np.int32)
+    return _scratch.sheets._replace(heads=heads, lengths=lengths, count=np.zeros(1, np.int64))
+
+
+def _make_room(count) -> None:
+    _scratch.sheets = room_for(count)
 
 
 def _rows(band):
@@ -170,7 +251,8 @@ def _buffer(size):
 
 def white_of(picture: Picture) -> float:
     """Return how bright light is that the picture's finishes bring to white."""
-    return 2.0 ** -sum(getattr(settings, "stops", 0.0) for _, settings in picture.finish)
+    stops = (getattr(settings, "stops", 0.0) for _, settings in picture.finish if settings.acts == "on all")
+    return 2.0 ** -sum(stops)
 
 
 def background_rows(background, height) -> np.ndarray:

@@ -5,17 +5,20 @@ light. How many follows from how far things move, and how far they blur, in pixe
 out among them, so that both cost little more than a still picture of many samples.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
+from typing import NamedTuple
 
 import numpy as np
 
-from ..data import Cancelled
+from ..data import Cancelled, Chosen
 from ..data.picture import Picture, View, box_corners
 from ..document import Scene
 from ..evaluate import Memo, evaluate
 from ..kernels.render.picture import encode
 from .bands import render_light
+from .cover import chosen_by, cover_of, in_black_and_white
 from .layers import LAYERS, MOTION_SPAN, picture_layers
 from .sample import MAX_SAMPLES, Sample
 
@@ -32,17 +35,19 @@ class Rendered:
     """A frame: its light (H, W, 4) float32, linear, premultiplied, and what else was asked for of it.
 
     layers   arrays (H, W, …) by name; see layers.py
+    covers   arrays (H, W) by a choice of figures: how much of each pixel shows them; see cover.py
     picture  the picture list of the frame itself
     """
 
     light: np.ndarray
     layers: dict[str, np.ndarray]
+    covers: dict[Chosen, np.ndarray]
     picture: Picture
 
     @cached_property
     def finished(self) -> np.ndarray:
         """(H, W, 4) float32: the light after all finishes, in their order; still linear, as a screen can show it."""
-        return finished(self.light, self.picture, self.layers)
+        return finished(self.light, self.picture, self.layers, self.covers)
 
     def pixels(self, bits: int = 8) -> np.ndarray:
         """(H, W, 4) uint8 or uint16 as they stand in a file: sRGB, straight alpha."""
@@ -88,18 +93,25 @@ def render_scene(
 
     picture = picture_at(frame)
     size = size or picture.size
-    light = None
-    if view is None:
-        light = _exposed(scene, picture, picture_at, frame, size, samples, is_flat, is_cancelled)
-    if light is None:
-        light = render_light(picture, size, samples, is_flat, is_cancelled)
+
+    def light_of(shown=lambda drawn: drawn, is_flat=is_flat):
+        """Light of the frame, of whatever of it is to be shown."""
+        light = None
+        if view is None:
+            exposure = Exposure(frame, size, samples, is_flat, is_cancelled)
+            light = _exposed(picture, picture_at, shown, exposure)
+        return render_light(shown(picture), size, samples, is_flat, is_cancelled) if light is None else light
+
+    light = light_of()
+    chosen = dict.fromkeys(filter(None, (chosen_by(settings) for _, settings in picture.finish)))
+    covers = {one: cover_of(light_of(partial(in_black_and_white, chosen=one), True)) for one in chosen}
     wanted = [name for name in LAYERS if name in set(layers) | asked_for(picture)]
     layers_drawn = {}
     if wanted:
         before = picture_at(frame - MOTION_SPAN) if "motion" in wanted else None
         numbers = {figure.id: number for number, figure in enumerate(scene.figures, start=1)}
         layers_drawn = picture_layers(picture, size, wanted, numbers, before)
-    return Rendered(light, layers_drawn, picture)
+    return Rendered(light, layers_drawn, covers, picture)
 
 
 def asked_for(picture: Picture) -> set[str]:
@@ -112,21 +124,39 @@ def asked_for(picture: Picture) -> set[str]:
     }
 
 
-def finished(light: np.ndarray, picture: Picture, layers=None) -> np.ndarray:
-    """Return a picture after all its finishes, in their order; still linear."""
+def finished(light: np.ndarray, picture: Picture, layers=None, covers=None) -> np.ndarray:
+    """Return a picture after all its finishes, in their order; still linear.
+
+    A finish that changes only some figures asks for their `cover` if it spreads beyond them; else it is mixed by it.
+    """
     for kind, settings in picture.finish:
-        light = kind.call(
+        cover = (covers or {}).get(chosen_by(settings))
+        changed = kind.call(
             picture=light,
             settings=settings,
             drawn=picture,
             frame=picture.frame,
+            cover=cover,
             **{**dict.fromkeys(LAYERS), **(layers or {})},
         )
+        is_mixed = cover is not None and "cover" not in kind.arguments
+        light = light + (changed - light) * cover[..., None] if is_mixed else changed
     return light
 
 
-def _exposed(scene, picture, picture_at, frame, size, samples, is_flat, is_cancelled):
-    """The mean of the pictures that shutter and lens let in; None if one is enough."""
+class Exposure(NamedTuple):
+    """How the pictures of a frame are drawn."""
+
+    frame: float
+    size: tuple[int, int]
+    samples: int
+    is_flat: bool
+    is_cancelled: Callable[[], bool]
+
+
+def _exposed(picture, picture_at, shown, exposure):
+    """The mean of the pictures that shutter and lens let in, as they are shown; None if one is enough."""
+    frame, size, samples, is_flat, is_cancelled = exposure
     lens = picture.lens
     width = size[0]
     times, blur = np.zeros(1), lens_blur(picture, width)
@@ -143,7 +173,7 @@ def _exposed(scene, picture, picture_at, frame, size, samples, is_flat, is_cance
     count = max(len(times), picture_count(blur, is_disc=True))
     if count == 1:
         return None
-    places = disc_places(count) if blur > UNSEEN_PX else np.zeros((count, 2))
+    places = lens_places(count, lens.blades) if blur > UNSEEN_PX else np.zeros((count, 2))
     # Moments and places in unlike orders, so that neither shows in the other.
     order = np.argsort((np.arange(count) * 0.6180339887498949) % 1.0, kind="stable")
     each = max(1, -(-samples // count))
@@ -154,7 +184,7 @@ def _exposed(scene, picture, picture_at, frame, size, samples, is_flat, is_cance
         now = picture if there == frame else picture_at(there)
         seen = replace(now, view=now.view.through(places[order[number]] * lens.opening / 2, lens.focus))
         share = Sample.of(pattern[number::count])
-        total += render_light(seen, size, share, is_flat, is_cancelled, (number, count))
+        total += render_light(shown(seen), size, share, is_flat, is_cancelled, (number, count))
     return total / np.float32(count)
 
 
@@ -166,15 +196,21 @@ def picture_count(pixels: float, is_disc: bool = False) -> int:
     return int(np.clip(np.ceil(steps**2 * np.pi / 4 if is_disc else steps), 8, MOST_PICTURES))
 
 
-def disc_places(count: int) -> np.ndarray:
-    """Return (N, 2) places spread evenly over the unit disc.
+def lens_places(count: int, blades: int = 0) -> np.ndarray:
+    """Return (N, 2) places spread evenly over the unit disc, or over a polygon of 3 and more corners on its rim.
 
     Source  H. Vogel, "A better way to construct the sunflower head", Mathematical Biosciences 44 (1979)
     """
     number = np.arange(count)
-    radius = np.sqrt((number + 0.5) / count)
+    radius = np.sqrt((number + 0.5) / count)[:, None]
     angle = number * np.pi * (3 - np.sqrt(5))
-    return np.stack([radius * np.cos(angle), radius * np.sin(angle)], axis=1)
+    if blades < 3:
+        return radius * np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    # Along a side of the polygon, instead of along its arc, places stay as far apart as they are; a corner is on top.
+    side, along = np.divmod(angle * blades / (2 * np.pi), 1)
+    ends = np.pi / 2 + 2 * np.pi * np.stack([side, side + 1]) / blades
+    first, second = np.stack([np.cos(ends), np.sin(ends)], axis=-1)
+    return radius * (first + (second - first) * along[:, None])
 
 
 MOST_POINTS = 4000

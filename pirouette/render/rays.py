@@ -7,8 +7,8 @@ from ..data.key import content_key
 from ..data.picture import TINT_OPACITY, Picture
 from ..evaluate import Memo
 from ..kernels.compile import frozen
-from ..kernels.embree import COPY_BYTES, TRIANGLE_BYTES, Body, World, asked_if_blocked
-from ..kernels.render.shares import OPACITIES, POINT_SIZE, SCOUTS
+from ..kernels.embree import CHANCES, COPY_BYTES, EVERY, TRIANGLE_BYTES, Body, World, asked_if_blocked
+from ..kernels.render.shares import POINT_SIZE, SCOUTS
 from ..kernels.render.tables import Rays
 from .stage import Part, shinings, surface_parts
 
@@ -82,13 +82,14 @@ def _check_size(parts) -> None:
 def _world(parts: list[Part]) -> World:
     stopped = [_stopped(part) for part in parts]
     named = [
-        (part.drawable.mesh.key, part.drawable.places_key, steps) for part, steps in zip(parts, stopped, strict=True)
+        (part.drawable.mesh.key, part.drawable.places_key, steps, _opacities(part))
+        for part, steps in zip(parts, stopped, strict=True)
     ]
     key = content_key("world", named) if all(part.drawable.mesh.key for part in parts) else None
 
     def make():
         return World(
-            (_body(part.drawable.mesh), _turned_back(part.drawable.matrices[steps == step]), (1 << int(step)) - 1)
+            (*_body(part, int(step)), _turned_back(part.drawable.matrices[steps == step]))
             for part, steps in zip(parts, stopped, strict=True)
             for step in np.unique(steps)
             if step > 0
@@ -114,17 +115,32 @@ def _turned_back(matrices) -> np.ndarray:
     return solid
 
 
-def _body(mesh) -> Body:
-    def make():
-        return Body(mesh.points, mesh.topology.triangles)
+def _body(part, step: int) -> tuple[Body, int]:
+    """What rays meet of a part's copies that stop so many of CHANCES rays, and the bits that they must have one of."""
+    mesh, opacities = part.drawable.mesh, _opacities(part)
+    if opacities is None:
+        return _known(f"body {mesh.key}", mesh, None), (1 << step) - 1
+    opacities = opacities * np.float32(step / CHANCES)
+    return _known(content_key("open body", mesh.key, opacities), mesh, opacities), EVERY
 
-    return _kept.get(f"body {mesh.key}", make) if mesh.key else make()
+
+def _known(key, mesh, opacities) -> Body:
+    def make():
+        return Body(mesh.points, mesh.topology.triangles, opacities)
+
+    return _kept.get(key, make) if mesh.key else make()
 
 
 def _stopped(part: Part) -> np.ndarray:
-    """How many of OPACITIES rays each copy stops: (K,) int64."""
-    look, count = part.look, len(part.drawable.matrices)
-    opacity = np.ones(count) if look.tints is None else look.tints[:, TINT_OPACITY].astype(np.float64)
-    if look.point_tints is not None:
-        opacity = opacity * float(look.point_tints[:, TINT_OPACITY].mean(dtype=np.float64))
-    return np.clip(np.round(opacity * OPACITIES), 0, OPACITIES).astype(np.int64)
+    """How many of CHANCES rays each copy stops, where its points do not let any through: (K,) int64."""
+    tints, count = part.look.tints, len(part.drawable.matrices)
+    opacity = np.ones(count) if tints is None else tints[:, TINT_OPACITY].astype(np.float64)
+    return np.clip(np.round(opacity * CHANCES), 0, CHANCES).astype(np.int64)
+
+
+def _opacities(part: Part) -> np.ndarray | None:
+    """How opaque a part's points are: (V,) float32, or None where all are wholly."""
+    tints = part.look.point_tints
+    if tints is None or not (tints[:, TINT_OPACITY] < 1).any():
+        return None
+    return np.clip(tints[:, TINT_OPACITY], 0, 1)

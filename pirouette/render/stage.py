@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..craft import sun_way
-from ..data import Problem, ProblemError
+from ..data import Chosen, Problem, ProblemError
 from ..data.picture import TINT_OPACITY, TINT_SIZE, Picture
 from ..evaluate import Memo
 from ..kernels.compile import frozen
@@ -58,7 +58,7 @@ class Part:
     is_additive: bool
 
 
-def surfaces_of(parts: list[Part], screen_from_world: np.ndarray, sets: "Sequence[Shining]" = ()) -> Surfaces:
+def surfaces_of(parts: list[Part], screen_from_world: np.ndarray, sets: Sequence[Chosen] = ()) -> Surfaces:
     """Return all surfaces of one blend: instances, clusters, points and materials as flat arrays.
 
     sets  the different sets of figures that lights shine on; none for what needs no light
@@ -209,25 +209,9 @@ def surface_parts(picture: Picture, is_additive: bool) -> list[Part]:
     ]
 
 
-@dataclass(frozen=True)
-class Shining:
-    """A set of figures that lights shine on: all, only some, or all but some."""
-
-    shines: str
-    figures: frozenset[str]
-
-    @classmethod
-    def of(cls, settings) -> "Shining":
-        """The set that a light's settings name."""
-        return cls(settings.shines, frozenset(() if settings.shines == "on all" else settings.figures))
-
-    def __contains__(self, figure_id: str) -> bool:
-        return self.shines == "on all" or (figure_id in self.figures) == (self.shines == "on only")
-
-
-def shinings(picture: Picture) -> list[Shining]:
+def shinings(picture: Picture) -> list[Chosen]:
     """Return the different sets of figures that the lights of a picture shine on."""
-    sets = list(dict.fromkeys(Shining.of(light.settings) for light in picture.lights))
+    sets = list(dict.fromkeys(Chosen.of(light.settings.shines, light.settings.figures) for light in picture.lights))
     if len(sets) > MOST_SHININGS:
         text = f"lights shine on {len(sets)} different choices of figures; allowed {MOST_SHININGS}"
         raise ProblemError(Problem("limit", text, "lights"))
@@ -240,7 +224,7 @@ def light_rows(picture: Picture) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     sets = shinings(picture)
     for light in picture.lights:
         s = light.settings
-        shining = sets.index(Shining.of(s)), s.shadows
+        shining = sets.index(Chosen.of(s.shines, s.figures)), s.shadows
         colour = np.asarray(s.colour) * s.brightness if light.kind != "sky" else None
         if light.kind == "sun":
             suns.append([*sun_way(s), *colour, np.tan(np.radians(s.width / 2)), *shining])

@@ -39,6 +39,7 @@ class Setting:
     only_if   it means something only if other settings have one of some values: name -> values
     none      of a reference: what it stands for while it leads nowhere
     zero      of a number: what 0 stands for, in words, where that is something else than none at all
+    picked    of a number: what of a point that is picked in the view it can be, "distance", or nothing
     """
 
     sort: str
@@ -53,6 +54,7 @@ class Setting:
     winds: bool = False
     none: str = "nothing"
     zero: str = ""
+    picked: str = ""
 
     @property
     def can_move(self) -> bool:
@@ -196,10 +198,9 @@ def only_if(declared, **conditions: tuple):
     return declared
 
 
-def number(default, *, soft=(0, 100), hard=(None, None), unit="", headline=False, per_copy=False, winds=False, zero=""):
-    """A number of any sort of value."""
-    told = {"headline": headline, "per_copy": per_copy, "winds": winds, "zero": zero}
-    return _field(Setting("number", default, soft, hard, unit, **told))
+def number(default, *, soft=(0, 100), hard=(None, None), unit="", **more):
+    """A number of any sort of value; `more` as in Setting."""
+    return _field(Setting("number", default, soft, hard, unit, **more))
 
 
 def integer(default, *, soft=(0, 10), hard=(None, None), unit="", headline=False, per_copy=False, zero=""):

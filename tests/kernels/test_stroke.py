@@ -6,6 +6,7 @@ import pytest
 from pirouette.kernels.compile import frozen
 from pirouette.kernels.render.bright import rolled_off, rolled_on
 from pirouette.kernels.render.lanes import LANES
+from pirouette.kernels.render.sheets import NO_SHEETS
 from pirouette.kernels.render.stroke import STROKE_SIZE, draw_strokes
 from pirouette.kernels.render.tables import Band
 
@@ -81,6 +82,7 @@ def test_eight_pixels_at_once_are_those_of_each_alone(width, samples, softness, 
     plainly(strokes, softness, is_additive, white, plain_zs, plain)
     flat = zs.reshape(-1)
     entries = frozen(np.arange(len(strokes)), np.int32)
-    draw_strokes(band, entries, frozen(strokes), np.float32(softness), is_additive, np.float32(white), flat, out)
+    pen = frozen(strokes), np.float32(softness), is_additive, np.float32(white)
+    assert draw_strokes(band, entries, *pen, flat, flat, NO_SHEETS, out)
     np.testing.assert_allclose(out, plain, atol=3e-6, rtol=1e-4 if white < 1 else 0)
     np.testing.assert_allclose(zs[:, :, :width], plain_zs[:, :, :width], atol=1e-6)

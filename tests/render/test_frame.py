@@ -6,12 +6,13 @@ import numpy as np
 import pytest
 
 from pirouette import catalogue
+from pirouette.craft import ActingSettings
 from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
 from pirouette.kernels.threads import use_threads
 from pirouette.render import render_light, render_scene
-from pirouette.render.frame import disc_places, lens_blur, picture_count
-from pirouette.schema import Kind, Settings, number
+from pirouette.render.frame import lens_blur, lens_places, picture_count
+from pirouette.schema import Kind, number
 from tests.scenes import document, figure, formula, keyed, look, scene, step
 
 SIZE = (320, 180)
@@ -134,12 +135,40 @@ def test_shutter_and_lens_together_cost_no_more_than_the_dearer_of_them(monkeypa
     assert counts[0] > 8
 
 
+GUIDES = {"near": [0, 0, 500], "far": [250, -90, -300]}
+
+
 def test_places_on_the_lens_fill_the_disc_evenly():
-    places = disc_places(200)
+    places = lens_places(200)
     radius = np.hypot(*places.T)
     assert radius.max() < 1
     assert (radius**2).mean() == pytest.approx(0.5, abs=0.01)
     assert np.abs(places.mean(axis=0)).max() < 0.02
+
+
+@pytest.mark.parametrize("blades", [3, 6, 9])
+def test_places_on_a_lens_with_blades_fill_its_polygon_evenly(blades):
+    places = lens_places(600, blades)
+    # Within each of its sides, which are so far from its middle; near all of them, and in every corner.
+    ways = np.pi / 2 + np.pi * (2 * np.arange(blades) + 1) / blades
+    reach = places @ np.stack([np.cos(ways), np.sin(ways)])
+    assert reach.max() <= np.cos(np.pi / blades)
+    assert reach.max(axis=0).min() > np.cos(np.pi / blades) * 0.97
+    assert (np.hypot(*places.T) ** 2).mean() == pytest.approx((2 + np.cos(2 * np.pi / blades)) / 6, rel=0.02)
+    assert np.abs(places.mean(axis=0)).max() < 0.02
+
+
+def test_what_a_camera_focuses_on_stays_sharp_as_it_moves():
+    """A thing off the line of sight: what counts is how far along that line it is."""
+    near, far = ({"id": name, "name": name, "place": {"position": place}} for name, place in GUIDES.items())
+    cameras = [{"id": "camera", "name": "Camera", "settings": {"position": [0, 0, 600], "focus_on": "far", "focus": 5}}]
+    drawn = evaluate(scene(figure(step("box")), guides=[near, far], cameras=cameras), 0)
+    assert drawn.lens.focus == pytest.approx(900)
+    assert drawn.lens.blades == 0
+    keyed = {"sort": "keyed", "keys": [{"frame": 0, "value": -300}, {"frame": 10, "value": 100}]}
+    far["place"]["position"] = [250, -90, keyed]
+    drawn = evaluate(scene(figure(step("box")), guides=[near, far], cameras=cameras), 10)
+    assert drawn.lens.focus == pytest.approx(500)
 
 
 def test_more_motion_takes_more_pictures_within_a_limit():
@@ -221,7 +250,7 @@ def test_a_layer_that_there_is_not_is_told_of():
 
 
 def test_a_finish_gets_the_layers_that_its_arguments_name(monkeypatch):
-    class FogSettings(Settings):
+    class FogSettings(ActingSettings):
         """Fog by distance."""
 
         reach: float = number(400, headline=True)

@@ -10,7 +10,7 @@ from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
 from pirouette.kernels.threads import use_threads
 from pirouette.render import rays, render_light, render_scene
-from tests.scenes import document, figure, look, scene, step
+from tests.scenes import clause, document, field, figure, look, scene, step
 
 SIZE = (320, 180)
 CAMERA = {"id": "camera", "name": "Camera", "settings": {"position": [0, 0, 400], "lens": 36}}
@@ -38,14 +38,14 @@ def plate(width=60, height=300, z=HEIGHT, opacity=None, name="Plate", **more):
     return figure(*steps, name=name, looks=[look("surface", **settings)], place={"position": [0, 0, z]})
 
 
-def drawn(figures, lights, samples=1):
-    return render_light(evaluate(scene(*figures, lights=list(lights), cameras=[CAMERA]), 0), SIZE, samples)
+def drawn(figures, lights, samples=1, **more):
+    return render_light(evaluate(scene(*figures, lights=list(lights), cameras=[CAMERA], **more), 0), SIZE, samples)
 
 
-def shares(figures, *lights) -> np.ndarray:
+def shares(figures, *lights, **more) -> np.ndarray:
     """(H, W): how much of the light arrives, against as much without shadows."""
     plain = [{**one, "settings": {**one["settings"], "shadows": False}} for one in lights]
-    return drawn(figures, lights)[..., 0] / np.maximum(drawn(figures, plain)[..., 0], 1e-6)
+    return drawn(figures, lights, **more)[..., 0] / np.maximum(drawn(figures, plain, **more)[..., 0], 1e-6)
 
 
 def hidden(t) -> np.ndarray:
@@ -150,6 +150,21 @@ def test_how_much_light_a_plate_lets_through(changed, expected):
     deep = found[80:100, (X > -112) & (X < -88)]
     assert deep.mean() == pytest.approx(expected, abs=0.02)
     assert np.ptp(deep) < 0.04
+
+
+def test_a_plate_that_fades_from_point_to_point_throws_a_shadow_that_fades():
+    """From left to right it hides nothing to all; half of that where each copy is half there."""
+    fading = field("Fading", clause("rule", weight={"sort": "formula", "text": "0.5 + x / 60"}))
+    for copies, most in ((), 1.0), ((step("grid", columns=1, rows=1), step("shift", opacity=0.5)), 0.5):
+        steps = step("plane", width=60, height=300, across=6, up=6), *copies, step("twist", angle=0)
+        looks = [{**look("surface", colour="#ffffff", roughness=1), "only_where": "fading"}]
+        faint = {**figure(*steps, name="Plate", looks=looks), "place": {"position": [0, 0, HEIGHT]}}
+        # Its shadow lies as far to the left as it is high.
+        found = shares([WALL, faint], sun(width=2), fields=[fading])[80:100]
+        for x in (-22, -10, 0, 10, 22):
+            expected = 1 - most * (0.5 + x / 60)
+            at = np.abs(X - (x - HEIGHT)) < 3
+            assert found[:, at].mean() == pytest.approx(expected, abs=0.06)
 
 
 @pytest.mark.parametrize("scale", [[1, 1, 0], [1, 0, 0], [0, 0, 0], [-1, 1, 1]])

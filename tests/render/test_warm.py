@@ -1,8 +1,9 @@
 """What the server's start compiles before the first picture is asked for."""
 
-from pirouette.kernels.render.additive import add_band
+from pirouette.kernels.render.collect import collect_band
 from pirouette.kernels.render.raster import raster_band
 from pirouette.kernels.render.shade import shade_band
+from pirouette.kernels.render.sheets import lay_sheets
 from pirouette.kernels.render.stroke import draw_strokes
 from pirouette.warm import PARTS, is_cold, warm_renderer
 
@@ -10,7 +11,7 @@ from pirouette.warm import PARTS, is_cold, warm_renderer
 def test_the_parts_draw_all_that_the_renderer_draws():
     for looks in PARTS:
         warm_renderer(looks)
-    for kernel in (raster_band, shade_band, add_band, draw_strokes):
+    for kernel in (raster_band, shade_band, collect_band, draw_strokes, lay_sheets):
         # One compiled form of each: another would be compiled while somebody waits.
         assert len(kernel.signatures) == 1
 

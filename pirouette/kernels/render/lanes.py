@@ -129,7 +129,7 @@ class _Maths:
             yield self.mixed(low, high, [0, 1, 2, 3, 8, 9, 10, 11])
 
 
-def _generate(is_tapered, context, builder, signature, given):
+def _generate(is_tapered, is_told, context, builder, signature, given):
     out, at, from_lane, behind, blend, *pairs, inv_soft, depth, colour = given
     is_additive, is_soft, is_bright, white = cgutils.unpack_tuple(builder, blend)
     zs, depth_at, plane, samples = cgutils.unpack_tuple(builder, behind)
@@ -153,6 +153,16 @@ def _generate(is_tapered, context, builder, signature, given):
     cover = builder.select(is_soft, eased, cover)
     is_drawn = builder.icmp_signed(">=", ir.Constant(_INTS, list(range(LANES))), _everywhere(builder, from_lane, _INTS))
     depth = plus(z, times(t, z_t))
+    strength = plus(strength, times(t, strength_t))
+    if is_tapered:
+        strength = times(strength, maths.lower(plus(half, half), number(1.0)))
+    light = [plus(begin, times(t, change)) for begin, change in ((red, red_t), (green, green_t), (blue, blue_t))]
+    if is_told:
+        cover = builder.select(is_drawn, cover, number(0.0))
+        for k, told in enumerate((cover, strength, *light, depth)):
+            place = builder.add(at, ir.Constant(ir.IntType(64), LANES * k))
+            builder.store(told, _pointer(context, builder, signature.args[0], out, place, _FLOATS), align=4)
+        return context.get_dummy_value()
 
     def depths_of(sample):
         place = builder.add(depth_at, builder.mul(sample, plane))
@@ -166,12 +176,8 @@ def _generate(is_tapered, context, builder, signature, given):
     seen = times(
         builder.load(count), _everywhere(builder, builder.fdiv(ir.Constant(ir.FloatType(), 1.0), of_all), _FLOATS)
     )
-    strength = plus(strength, times(t, strength_t))
-    if is_tapered:
-        strength = times(strength, maths.lower(plus(half, half), number(1.0)))
     edge = builder.select(is_drawn, times(cover, seen), number(0.0))
     cover = times(edge, strength)
-    light = [plus(begin, times(t, change)) for begin, change in ((red, red_t), (green, green_t), (blue, blue_t))]
     colours = [times(channel, cover) for channel in light]
 
     def brightest(red, green, blue):
@@ -251,7 +257,7 @@ def stroke_lanes(typing, out, at, from_lane, behind, blend, place, way, along, h
     depth             1/w at the beginning, and how much it changes up to the end
     colour            red, its change, green, its change, blue, its change, strength, its change
     """
-    return _typed(out, behind), partial(_generate, False)
+    return _typed(out, behind), partial(_generate, False, False)
 
 
 @intrinsic
@@ -260,4 +266,14 @@ def tapered_lanes(typing, out, at, from_lane, behind, blend, place, way, along, 
 
     What is thinner than a pixel is drawn one pixel wide and as much fainter.
     """
-    return _typed(out, behind), partial(_generate, True)
+    return _typed(out, behind), partial(_generate, True, False)
+
+
+# What `told_lanes` tells of each of its eight pixels, one row after the other.
+COVER, STRENGTH, LIGHT, NEARNESS, TOLD_SIZE = 0, LANES, 2 * LANES, 5 * LANES, 6 * LANES
+
+
+@intrinsic
+def told_lanes(typing, told, at, from_lane, behind, blend, place, way, along, half, inv_soft, depth, colour):
+    """Write what eight pixels of a stroke show to told[at : at + TOLD_SIZE], and draw nothing; else `tapered_lanes`."""
+    return _typed(told, behind), partial(_generate, True, True)

@@ -95,7 +95,7 @@ def _fill_small(seen, band, table, t, lane_x, lane_y, mark):
 
 
 @bare_kernel
-def _first_inside(value, step):
+def first_inside(value, step):
     """Smallest whole x with value + step * x >= 0, for step > 0."""
     return -(value // step)
 
@@ -142,7 +142,7 @@ def _fill_large(seen, band, a, b, c, mark):
                 rise = ea_y if edge == 0 else (eb_y if edge == 1 else ec_y)
                 value = (ea_0 if edge == 0 else (eb_0 if edge == 1 else ec_0)) + slope * px + rise * py
                 if slope > 0:
-                    first = max(first, _first_inside(value, slope << 8))
+                    first = max(first, first_inside(value, slope << 8))
                 elif slope < 0:
                     last = min(last, value // (-slope << 8))
                 elif value < 0:
@@ -162,23 +162,8 @@ def _fill_large(seen, band, a, b, c, mark):
 
 
 @bare_kernel
-def threshold(px, row, sample, sample_count, salt):
-    """What a surface's opacity must exceed to count at a sample.
-
-    The thresholds of a pixel's samples lie evenly in 0..1 and begin at a number by chance, another one for each
-    pixel and copy: so a lone surface is even, and layers behind each other mix as if by chance. The view's shader
-    has the same formula.
-    """
-    h = U(U(I(px)) * U(0x9E3779B1) ^ U(I(row)) * U(0x85EBCA77) ^ U(salt) * U(0xC2B2AE3D))
-    h = U((h ^ (h >> U(15))) * U(0x2C1B3C6D))
-    h = U((h ^ (h >> U(12))) * U(0x297A2D39))
-    turn = F(I((h ^ (h >> U(15))) >> U(8))) * F(1.0 / 16777216.0) + (F(sample) + HALF) / F(sample_count)
-    return turn - np.floor(turn)
-
-
-@bare_kernel
-def _fill_open(seen, band, a, b, c, area, mark, salt):
-    """Draw one triangle that is not opaque: a sample sees it where its opacity is above the sample's threshold."""
+def _fill_open(seen, band, a, b, c, area, mark):
+    """Draw one triangle that is not opaque: a sample sees it where it hides at least half of what is behind."""
     ax, ay, az, ao = a
     bx, by, bz, bo = b
     cx, cy, cz, co = c
@@ -216,7 +201,7 @@ def _fill_open(seen, band, a, b, c, area, mark, salt):
                 za, zb, zc = az * share_a, bz * share_b, cz * share_c
                 z = za + zb + zc
                 # Opacity changes evenly over the face, not over the screen.
-                if ao * za + bo * zb + co * zc <= z * threshold(column, row + top, s, len(offsets), salt):
+                if ao * za + bo * zb + co * zc < z * HALF:
                     continue
                 at = row * stride + column * len(offsets) + s
                 seen[at] = max(seen[at], depth_bits(z) | mark)
@@ -240,22 +225,22 @@ def _fill_clipped(seen, surfaces, band, k, pa, pb, pc, mark, scratch):
         first[1, 3] = _opacity(surfaces, k, pb)
         first[2, 3] = _opacity(surfaces, k, pc)
     count = cut_triangle(surfaces, k, pa, pb, pc, band.near, scratch.first, second)
-    a = _cut_corner(second[0])
+    a = cut_corner(second[0])
     for i in range(1, count - 1):
-        b, c = _cut_corner(second[i]), _cut_corner(second[i + 1])
+        b, c = cut_corner(second[i]), cut_corner(second[i + 1])
         area = (b.x - a.x) * (c.y - a.y) - (c.x - a.x) * (b.y - a.y)
         if area == 0 or (area > 0 and culls > 0) or (area < 0 and culls < 0):
             continue
         if area < 0:
             b, c = c, b
         if is_open:
-            _fill_open(seen, band, a, b, c, abs(area), mark, I(k))
+            _fill_open(seen, band, a, b, c, abs(area), mark)
         else:
             _fill_large(seen, band, a, b, c, mark)
 
 
 @bare_kernel
-def _cut_corner(row):
+def cut_corner(row):
     """A corner of what is left of a clipped triangle: x * w, y * w, w and opacity."""
     inv = 1.0 / row[2]
     return Corner(L(np.round(row[0] * inv * 256.0)), L(np.round(row[1] * inv * 256.0)), F(inv), F(row[3]))
@@ -375,6 +360,6 @@ def _raster_pair(surfaces, band, entry, pair, seen, reach, scratch):
             at_a = Corner(ax, ay, az, _opacity(surfaces, k, start + a))
             at_b = Corner(bx, by, bz, _opacity(surfaces, k, start + b))
             at_c = Corner(cx, cy, cz, _opacity(surfaces, k, start + d))
-            _fill_open(seen, band, at_a, at_b, at_c, abs(area), mark, I(k))
+            _fill_open(seen, band, at_a, at_b, at_c, abs(area), mark)
         else:
             _fill_large(seen, band, Corner(ax, ay, az, ONE), Corner(bx, by, bz, ONE), Corner(cx, cy, cz, ONE), mark)

@@ -8,6 +8,7 @@ from .fragment import BLOCK, OUT_B, OUT_G, OUT_R
 from .gather import FACES, gather
 from .light import begin_light, light
 from .shares import new_pixels, pixels_wide, put_pixels, refine_pixels
+from .sheets import add_solids
 
 # The most pixels of a row that are shaded at once: in a narrow stretch, faces are still known in the rows below.
 STRETCH = 256
@@ -93,8 +94,11 @@ def lay_background(background, out):
 
 
 @kernel
-def shade_band(surfaces, band, lights, rays, entries, seen, background, white, out):
-    """Fill a band's picture, flat, with premultiplied light over a background (height, 4); white: see _lay."""
+def shade_band(surfaces, band, lights, rays, entries, seen, background, white, sheets, out):
+    """Fill a band's picture, flat, with premultiplied light over a background (height, 4); white: see _lay.
+
+    sheets  what lies before the surfaces: they join them where there are any; False if there is no room
+    """
     fragments, faces = new_fragments(), new_faces(FACES, rays.are_cast)
     table = fragments.table
     samples = len(band.offsets)
@@ -120,6 +124,8 @@ def shade_band(surfaces, band, lights, rays, entries, seen, background, white, o
             if len(surfaces.paints):
                 put_paint(table, count, surfaces)
             light(table, count, fragments, row, lights, rays, pixels)
+            if len(sheets.heads):
+                add_solids(fragments, count, row, first_px, last_px, band, seen, sheets)
             begin = 4 * (row * band.width + first_px)
             line = out[begin : begin + 4 * (last_px - first_px)]
             if samples == 1 and count == last_px - first_px:
@@ -127,3 +133,4 @@ def shade_band(surfaces, band, lights, rays, entries, seen, background, white, o
             else:
                 behind = background[band.top + row]
                 _lay(table, count, fragments.pixel_of, fragments.weight_of, first_px, behind, white, line)
+    return len(sheets.heads) == 0 or sheets.count[0] <= len(sheets.links)

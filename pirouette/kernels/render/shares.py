@@ -14,7 +14,7 @@ Source  T. Duff et al., "Building an orthonormal basis, revisited", Journal of C
 import numpy as np
 
 from ..compile import bare_kernel, kernel
-from ..embree import FARTHEST, MASK, NEAREST, ORIGIN, RAY_SIZE, WAY, ask
+from ..embree import CHANCES, FARTHEST, MASK, NEAREST, ORIGIN, RAY_SIZE, WAY, ask
 from ..types import HALF, ONE, ZERO, F, I
 from .fragment import BEGIN_X, BEGIN_Y, BEGIN_Z, LIT_BY, NEARNESS, NX, NY, NZ, PITCH, SHARE
 from .tables import KEY_CASTS, KEY_SET, SKY_CASTS, SKY_REACH, SKY_SET, SUN_CASTS, SUN_SET, SUN_SPREAD, Pixels
@@ -22,8 +22,6 @@ from .tables import KEY_CASTS, KEY_SET, SKY_CASTS, SKY_REACH, SKY_SET, SUN_CASTS
 ENDLESS = F(3e38)
 # Rays begin off the surface, by this share of how far it is from the eye.
 OFF = F(2e-4)
-# Rays are stopped by what is half transparent so often: opacities are told apart by so many steps.
-OPACITIES = 16
 # What a fragment may be lit by is a bit for each set of figures that lights shine on, and one if it takes no shadows;
 # a float32 holds so many.
 MOST_SHININGS = 22
@@ -75,7 +73,7 @@ def _blocked(table, i, way, spread, is_dome, far, scene, rays, count, apart, fir
         ray[WAY] = x * ahead + ux * right + vx * up
         ray[WAY + 1] = y * ahead + uy * right + vy * up
         ray[WAY + 2] = z * ahead + uz * right + vz * up
-        steps = point[CHANCE] * F(OPACITIES)
+        steps = point[CHANCE] * F(CHANCES)
         masks[MASK] = I(1) << I(steps)
         # On a dome, what is nearer shades more: it is met by more of the rays.
         ray[FARTHEST] = far * (steps - np.floor(steps)) if is_dome and far < ENDLESS else far

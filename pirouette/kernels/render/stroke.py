@@ -10,7 +10,8 @@ import numpy as np
 from ..compile import bare_kernel, kernel
 from ..types import HALF, ONE, ZERO, F, I, L
 from .bins import BAND_ROWS
-from .lanes import LANES, stroke_lanes, tapered_lanes
+from .lanes import COVER, LANES, LIGHT, NEARNESS, STRENGTH, TOLD_SIZE, stroke_lanes, tapered_lanes, told_lanes
+from .sheets import add_sheet, put_light
 
 # Columns of a stroke row: both ends (x, y, 1/w), their half widths in pixels, and their colour and strength.
 X0, Y0, Z0, X1, Y1, Z1, HALF0, HALF1, R0, G0, B0, A0, R1, G1, B1, A1, STROKE_SIZE = range(17)
@@ -133,13 +134,50 @@ def _peak(colour):
     return max(colour[0], max(colour[1], colour[2])) * colour[3]
 
 
+@bare_kernel
+def _are_sheets(sheets, first, stop):
+    """Whether any of a run of pixels has sheets."""
+    found = False
+    for pixel in range(first, stop):
+        found |= sheets.heads[pixel] >= 0
+    return found
+
+
+@bare_kernel
+def _put_sheets(told, row, place, band, is_additive, solids, sheets):
+    """Add what was told of eight pixels to those of them that have sheets."""
+    samples = len(band.offsets)
+    plane = band.stride // samples
+    for lane in range(min(LANES, band.width - place)):
+        column = place + lane
+        pixel = row * band.width + column
+        if told[COVER + lane] <= ZERO or sheets.heads[pixel] < 0:
+            continue
+        nearness, strength = told[NEARNESS + lane], told[STRENGTH + lane]
+        cover = L(0)
+        for s in range(samples):
+            cover |= L(nearness >= solids[row * band.stride + s * plane + column]) << L(s)
+        if cover == 0:
+            continue
+        number = add_sheet(sheets, pixel, cover, nearness, ZERO, ZERO)
+        if number >= 0:
+            put_light(
+                sheets, number, told[LIGHT + lane] * strength, told[LIGHT + LANES + lane] * strength,
+                told[LIGHT + 2 * LANES + lane] * strength, ZERO if is_additive else strength, told[COVER + lane],
+            )  # fmt: skip
+
+
 @kernel
-def draw_strokes(band, entries, strokes, softness, is_additive, white, zs, out):
+def draw_strokes(band, entries, strokes, softness, is_additive, white, zs, solids, sheets, out):
     """Draw one band's strokes, in their order, into its (rows, width, 4) picture, at least LANES wide.
 
-    white  how bright light is that is brought to white: of what is brighter, edges are made as if it was cut there
-    zs     the 1/w of its samples, see `shade.depths`
+    white   how bright light is that is brought to white: of what is brighter, edges are made as if it was cut there
+    zs      the 1/w of its samples, see `shade.depths`; what is drawn moves them
+    solids  the 1/w of what is opaque, for pixels with sheets
+    sheets  strokes join them where there are any; False if there is no room
     """
+    told = np.empty(TOLD_SIZE, F)
+    has_sheets = len(sheets.heads) > 0
     top, rows, stride, samples = band.top, band.rows, band.stride, L(len(band.offsets))
     width, plane = out.shape[1], L(stride // samples)
     flat = out.reshape(-1)
@@ -187,6 +225,13 @@ def draw_strokes(band, entries, strokes, softness, is_additive, white, zs, out):
                 blend = is_additive, is_soft, is_bright, white
                 along = (x * dx + y * dy) * inv, dx * inv
                 colour = red0, red1, green0, green1, blue0, blue1, strength0, strength1
+                pixel = row * band.width + place
+                if has_sheets and _are_sheets(sheets, pixel, pixel + min(LANES, band.width - place)):
+                    told_lanes(
+                        told, L(0), I(px - place), behind, blend, (x, y),
+                        (dx, dy), along, (half, wider), inv_soft, (z0, dz), colour,
+                    )  # fmt: skip
+                    _put_sheets(told, row, place, band, is_additive, solids, sheets)
                 if is_tapered:
                     tapered_lanes(
                         flat, L((row * width + place) * 4), I(px - place), behind, blend, (x, y),
@@ -197,3 +242,4 @@ def draw_strokes(band, entries, strokes, softness, is_additive, white, zs, out):
                         flat, L((row * width + place) * 4), I(px - place), behind, blend, (x, y),
                         (dx, dy), along, (half, wider), inv_soft, (z0, dz), colour,
                     )  # fmt: skip
+    return not has_sheets or sheets.count[0] <= len(sheets.links)

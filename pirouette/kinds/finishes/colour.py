@@ -2,12 +2,13 @@
 
 import numpy as np
 
+from ...craft import ActingSettings
 from ...kernels.render.grade import grade
-from ...schema import Kind, Settings, number
+from ...schema import Kind, number
 from ...schema import colour as colour_setting
 
 
-class ColourSettings(Settings):
+class ColourSettings(ActingSettings):
     hue: float = number(0, soft=(-180, 180), unit="deg", headline=True, winds=True)
     """How far every hue is turned around the circle of hues, at the lightness it has."""
     saturation: float = number(1, soft=(0, 2), hard=(0, 10), headline=True)

@@ -3,15 +3,16 @@
 import numpy as np
 from scipy.interpolate import PchipInterpolator
 
+from ...craft import ActingSettings
 from ...kernels.render.grade import curves as bend
-from ...schema import Kind, Settings, curve
+from ...schema import Kind, curve
 
 EVEN = [[0, 0], [1, 1]]
 # What curves are told by: so many places from black to white. The view has as many.
 KNOTS = 65
 
 
-class CurvesSettings(Settings):
+class CurvesSettings(ActingSettings):
     all: list = curve([[0, 0], [0.25, 0.2], [0.75, 0.8], [1, 1]], headline=True)
     """How bright it becomes, above how bright it is as a screen shows it, from black to white."""
     red: list = curve(EVEN, headline=True)

@@ -2,11 +2,12 @@
 
 import numpy as np
 
+from ...craft import ActingSettings
 from ...kernels.render.transform import TRANSFORMS, expose
-from ...schema import Kind, Settings, choice, number
+from ...schema import Kind, choice, number
 
 
-class ExposureSettings(Settings):
+class ExposureSettings(ActingSettings):
     stops: float = number(0, soft=(-4, 4), hard=(-20, 20), headline=True)
     """Each stop doubles the light."""
     transform: str = choice("steady", tuple(reversed(TRANSFORMS)), headline=True)

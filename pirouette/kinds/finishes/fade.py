@@ -2,11 +2,12 @@
 
 import numpy as np
 
-from ...schema import Kind, Settings, choice, number, only_if
+from ...craft import ActingSettings
+from ...schema import Kind, choice, number, only_if
 from ...schema import colour as colour_setting
 
 
-class FadeSettings(Settings):
+class FadeSettings(ActingSettings):
     amount: float = number(0.5, soft=(0, 1), hard=(0, 1), headline=True)
     """How far it has gone over; keys make it come and go."""
     into: str = choice("a colour", ("a colour", "nothing"), headline=True)

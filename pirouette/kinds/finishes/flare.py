@@ -2,10 +2,10 @@
 
 import numpy as np
 
-from ...craft import sun_way
+from ...craft import ActingSettings, sun_way
 from ...data.picture import box_corners
 from ...kernels.render.flare import DOUBLE_SIZE, RAY_SIZE, Flare, add_flare
-from ...schema import Kind, Settings, integer, number, reference, switch
+from ...schema import Kind, integer, number, reference, switch
 from ...schema import colour as colour_setting
 
 # Beyond the picture's edge the flare fades on so much of its height.
@@ -20,7 +20,7 @@ FAR = 1e7
 WHEEL = np.array([[1, 0.5, 0.35], [1, 0.85, 0.4], [0.5, 1, 0.6], [0.4, 0.8, 1], [0.6, 0.55, 1], [1, 0.5, 0.8]])
 
 
-class FlareSettings(Settings):
+class FlareSettings(ActingSettings):
     source: str = reference(*SOURCES, headline=True, none="the middle of the picture")
     """Where the light comes from: a sun, a key light, a guide or a figure."""
     brightness: float = number(1, soft=(0, 4), hard=(0, None), headline=True)

@@ -2,11 +2,12 @@
 
 import numpy as np
 
+from ...craft import ActingSettings
 from ...kernels.render.spread import fringe as part
-from ...schema import Kind, Settings, number
+from ...schema import Kind, number
 
 
-class FringeSettings(Settings):
+class FringeSettings(ActingSettings):
     amount: float = number(0.8, soft=(-3, 3), hard=(-20, 20), headline=True)
     """How far red comes outwards and blue inwards at the corners, in hundredths of the way there; below 0 the other
     way round."""

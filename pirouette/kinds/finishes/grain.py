@@ -2,12 +2,13 @@
 
 import numpy as np
 
+from ...craft import ActingSettings
 from ...data.picture import REFERENCE_LINES
 from ...kernels.render.grade import grain as specks
-from ...schema import Kind, Settings, integer, number, switch
+from ...schema import Kind, integer, number, switch
 
 
-class GrainSettings(Settings):
+class GrainSettings(ActingSettings):
     amount: float = number(0.08, soft=(0, 0.4), hard=(0, 4), headline=True)
     """How strong it is."""
     size: float = number(1.6, soft=(0.5, 8), hard=(0.1, 100), headline=True)

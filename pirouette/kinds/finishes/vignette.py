@@ -2,11 +2,12 @@
 
 import numpy as np
 
+from ...craft import ActingSettings
 from ...kernels.render.picture import vignette as vignette_kernel
-from ...schema import Kind, Settings, number
+from ...schema import Kind, number
 
 
-class VignetteSettings(Settings):
+class VignetteSettings(ActingSettings):
     strength: float = number(0.4, soft=(0, 1), hard=(0, 1), headline=True)
     """How dark the corners become."""
     reach: float = number(0.5, soft=(0, 1), hard=(0, 2), headline=True)

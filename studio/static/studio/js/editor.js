@@ -354,6 +354,12 @@ function openPalette() {
   finder.open(entries, "Find a command or a step…");
 }
 
+/** Leave what waits for a click in the view, or else what is open. */
+function escape() {
+  if (store.state.picking) store.set({ picking: null });
+  else store.set({ open: null, problem: null, grip: null, also: new Set() });
+}
+
 // Escape leaves a field as it was when it was entered.
 let entered = "";
 document.addEventListener("focusin", (event) => (entered = event.target.value));
@@ -373,7 +379,7 @@ document.addEventListener("keydown", (event) => {
   if (isPressed("Ctrl C", event) && String(window.getSelection())) return;
   const command = COMMANDS.find(({ keys }) => isPressed(keys, event));
   if (!command) {
-    if (event.key === "Escape") store.set({ open: null, problem: null, grip: null, also: new Set() });
+    if (event.key === "Escape") escape();
     return;
   }
   event.preventDefault();

@@ -28,6 +28,7 @@ export class Store extends Delivery {
       assets,
       snap: false,
       grip: null,
+      picking: null,
       open: null,
       reach: null,
       lanes: [],

@@ -31,7 +31,7 @@ export class Details {
     this.store = store;
     this.element = element;
     this.finder = finder;
-    store.on("open document assets lanes refused gesture-end", () => store.gesture || this.show());
+    store.on("open document assets lanes refused picking gesture-end", () => store.gesture || this.show());
     store.on("frame playing", () => this.showFrame());
   }
 
@@ -248,6 +248,7 @@ export class Details {
       {},
       isAxis ? h("span.axis", { "aria-hidden": "true" }, label.at(-1)) : null,
       body,
+      setting.picked ? pickButton(store, pointer, label) : null,
       canMove ? this.sortButton(store, setting, pointer, label, sort) : h("span"),
     );
   }
@@ -437,6 +438,23 @@ export class Details {
     if (playing || !this.element.querySelector(".of-key")) return;
     this.staying = setTimeout(() => this.store.gesture || this.show(), STAYS_MS);
   }
+}
+
+/** Lets the next click in the view say how large a number is. */
+function pickButton(store, pointer, label) {
+  const waits = store.state.picking === pointer;
+  return h(
+    "button.plain.pick",
+    {
+      type: "button",
+      "aria-pressed": String(waits),
+      "aria-label": `Pick ${label} in the view`,
+      title: waits ? "Click a point in the view; Escape leaves it" : `Pick ${label} in the view`,
+      "data-focus": `${pointer} pick`,
+      onclick: () => store.set({ picking: waits ? null : pointer }),
+    },
+    icon("aim"),
+  );
 }
 
 function boxed(element) {

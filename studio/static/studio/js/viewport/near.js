@@ -6,16 +6,21 @@ import { MAX_LIGHTS } from "./stage.js";
 /**
  * Return words for all that a frame's proof shows and the view does not, or only nearly.
  * @param {object} header the header of a frame's packet
- * @param {{missing: number, isMoving: boolean}} shadows of how many lights they are not drawn; whether none are now
+ * @param {object} now of how many lights shadows are not drawn, whether none are at the moment, and whether any surface
+ *   is seen through
+ * @param {number} now.missing
+ * @param {boolean} now.isMoving
+ * @param {boolean} now.hasLayers
  * @returns {string[]}
  */
-export function nearWords(header, { missing, isMoving }) {
+export function nearWords(header, { missing, isMoving, hasLayers }) {
   const found = [];
   if (header.lens?.shutter > 0) found.push("shutter: in the proof");
   if (header.lens?.opening > 0) found.push("focus: in the proof");
   const isShaded = header.lights.some((light) => light.shadows);
   if (isShaded) found.push(isMoving ? "shadows: at rest" : "shadows: finer in the proof");
   if (missing) found.push(`shadows of ${missing} ${missing > 1 ? "lights" : "light"}: in the proof`);
+  if (hasLayers) found.push("see-through layers: without grain in the proof");
   for (const kind of ["sun", "key"]) {
     const over = header.lights.filter((light) => light.kind === kind).length - MAX_LIGHTS;
     if (over > 0) found.push(`${over} more ${kind} lights: in the proof`);

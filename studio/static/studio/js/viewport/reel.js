@@ -60,7 +60,7 @@ export class Reel {
     stage.feed(header, viewport.buffers, viewport.aim(side, screen));
     viewport.drawPass(side, 0, screen);
     const picture = this.place(header, size);
-    screen.show(screen.picture, header, { isFinishOff: viewport.store.state.flat, target: picture });
+    screen.show(screen.picture, header, { stage, isFinishOff: viewport.store.state.flat, target: picture });
     viewport.renderer.setRenderTarget(null);
     return picture;
   }

@@ -48,13 +48,17 @@ export const BRIGHT_FRAGMENT = `
     float over = max(peak - uKnee, 0.0);
     return uKnee > 0.0 ? c * (over / (peak + 1e-6) * min(over / uKnee, 1.0)) : c;
   }
+  vec4 read(vec2 p) {
+    vec4 c = texture(uPicture, p);
+    return vec4(grounded(c), c.a);
+  }
   void main() {
     inFrame = (at - uFrame.xy) / uFrame.zw;
     // Two by two readings between pixels are the tent of four by four that the renderer halves with.
     vec2 step_ = 0.75 / vec2(textureSize(uPicture, 0));
-    vec3 left = 0.5 * (grounded(texture(uPicture, at - step_)) + grounded(texture(uPicture, at + vec2(-step_.x, step_.y))));
-    vec3 right = 0.5 * (grounded(texture(uPicture, at + step_)) + grounded(texture(uPicture, at + vec2(step_.x, -step_.y))));
-    colour = vec4(0.5 * (above(left) + above(right)), 1.0);
+    vec4 left = 0.5 * (read(at - step_) + read(at + vec2(-step_.x, step_.y)));
+    vec4 right = 0.5 * (read(at + step_) + read(at + vec2(step_.x, -step_.y)));
+    colour = 0.5 * (vec4(above(left.rgb), left.a) + vec4(above(right.rgb), right.a));
   }
 `;
 
@@ -98,6 +102,20 @@ export const MEAN_FRAGMENT = `
 /** What brings such a mean back. */
 export const ROLLED_ON_FRAGMENT = finishFragment(BRIGHT, "rgb *= rolledOn(rgb);");
 
+// What of a picture shows some figures, and how much of it does.
+export const MARKED_FRAGMENT = `
+  precision highp float;
+  uniform sampler2D uPicture, uCover;
+  in vec2 at;
+  out vec4 colour;
+  ${GROUND}
+  void main() {
+    inFrame = (at - uFrame.xy) / uFrame.zw;
+    float share = texture(uCover, at).r;
+    colour = vec4(grounded(texelFetch(uPicture, ivec2(gl_FragCoord.xy), 0)) * share, share);
+  }
+`;
+
 export const COPY_FRAGMENT = `
   precision highp float;
   uniform sampler2D uPicture;
@@ -113,8 +131,8 @@ export const DOUBLE_FRAGMENT = `
   in vec2 at;
   out vec4 colour;
   void main() {
-    vec3 before = uKeep > 0.0 ? texture(uLarge, at).rgb * uKeep : vec3(0.0);
-    colour = vec4(before + texture(uSmall, at).rgb * uAdd, 1.0);
+    vec4 before = uKeep > 0.0 ? texture(uLarge, at) * uKeep : vec4(0.0);
+    colour = before + texture(uSmall, at) * uAdd;
   }
 `;
 

@@ -2,10 +2,11 @@
 
 import * as THREE from "../../vendor/three/three.module.js";
 import { whiteOf } from "./bright.js";
-import { FINISHES, isDrawn } from "./finishes/table.js";
+import { FINISHES, isDrawn, isChanged, isLimited, limited } from "./finishes/table.js";
 import {
   BRIGHT_FRAGMENT,
   COPY_FRAGMENT,
+  MARKED_FRAGMENT,
   DOUBLE_FRAGMENT,
   finishFragment,
   GHOST_FRAGMENT,
@@ -24,6 +25,8 @@ export class Screen {
     this.camera = new THREE.Camera();
     this.sizes = new Map();
     this.chains = new Map();
+    this.covers = new Map();
+    this.coverTargets = [];
     this.passes = this.makePasses();
   }
 
@@ -59,6 +62,7 @@ export class Screen {
       }),
       rolledOn: pass(ROLLED_ON_FRAGMENT, { uPicture: one(null), uWhite: one(1), ...groundUniforms() }),
       copy: pass(COPY_FRAGMENT, { uPicture: one(null) }),
+      marked: pass(MARKED_FRAGMENT, { uPicture: one(null), uCover: one(null), ...groundUniforms() }),
       overlay: pass(COPY_FRAGMENT, { uPicture: one(null) }, { transparent: true, premultipliedAlpha: true }),
       double: pass(DOUBLE_FRAGMENT, { uSmall: one(null), uLarge: one(null), uKeep: one(), uAdd: one(1) }),
       ghost: pass(
@@ -137,11 +141,11 @@ export class Screen {
     return [(1 - w) / 2, (1 - h) / 2, w, h];
   }
 
-  /** The pass that carries out finishes in their order, made once for each list of kinds. */
-  chain(kinds, isLast) {
-    const name = `${kinds.join()}${isLast ? " last" : ""}`;
+  /** The pass that carries out effects in their order, made once for each list of their kinds and whether they change all. */
+  chain(effects, isLast) {
+    const name = `${effects.map((effect) => `${effect.kind}${isLimited(effect) ? " of some" : ""}`)}${isLast ? " last" : ""}`;
     if (!this.chains.has(name)) {
-      const parts = kinds.map((kind, number) => [FINISHES[kind], `u${number}`]);
+      const parts = effects.map((effect, number) => [limited(effect), `u${number}`]);
       const shared = new Set(parts.map(([one]) => one.shared ?? ""));
       const declarations = [...shared, ...parts.map(([one, prefix]) => one.declarations(prefix))].join("\n");
       const code = parts.map(([one, prefix]) => one.code(prefix)).join("\n");
@@ -173,7 +177,7 @@ export class Screen {
    * Carry out the finishes of a frame in their order, however many there are, as far as one pass can: the last one is
    * left to be run. A finish that reads more than its own pixel begins a pass of its own.
    */
-  finish(picture, header, effects) {
+  finish(picture, header, effects, stage) {
     const lines = this.height * this.frameBox(header)[3];
     let source = picture;
     let hasGround = false;
@@ -187,17 +191,18 @@ export class Screen {
       hasGround = true;
     }
     const passOf = (isLast) => {
-      const pass = this.chain(
-        waiting.map(({ kind }) => kind),
-        isLast,
-      );
+      const pass = this.chain(waiting, isLast);
       waiting.forEach((effect, number) => {
-        FINISHES[effect.kind].feed(pass.uniforms, `u${number}`, effect, { screen: this, source, lines, header });
+        const cover = isLimited(effect) ? this.coverOf(effect, stage) : null;
+        const marked = () => this.marked(source, cover, header, hasGround);
+        const given = { screen: this, source, lines, header, cover, marked };
+        limited(effect).feed(pass.uniforms, `u${number}`, effect, given);
       });
       pass.uniforms.uPicture.value = source.texture;
       this.feedGround(pass.uniforms, header, hasGround);
       return pass;
     };
+    this.covers.clear();
     for (const effect of effects) {
       if (FINISHES[effect.kind].gathers && waiting.length) {
         const pass = passOf(false);
@@ -209,6 +214,30 @@ export class Screen {
       waiting.push(effect);
     }
     return passOf(true);
+  }
+
+  /** How much of the picture that a stage has drawn last shows the figures that an effect changes. */
+  coverOf(effect, stage) {
+    const name = `${effect.acts} ${effect.figures}`;
+    if (!this.covers.has(name)) {
+      const target = (this.coverTargets[this.covers.size] ??= new THREE.WebGLRenderTarget(2, 2));
+      target.setSize(this.width, this.height);
+      stage.drawCover(this.renderer, target, (figure) => isChanged(effect, figure));
+      this.covers.set(name, target);
+    }
+    return this.covers.get(name);
+  }
+
+  /** What of a picture is covered, with the cover as its fourth channel. */
+  marked(picture, cover, header, hasGround) {
+    const { uniforms } = this.passes.marked;
+    uniforms.uPicture.value = picture.texture;
+    uniforms.uCover.value = cover.texture;
+    this.feedGround(uniforms, header, hasGround);
+    this.markedTarget ??= new THREE.WebGLRenderTarget(2, 2, { type: THREE.HalfFloatType, depthBuffer: false });
+    this.markedTarget.setSize(this.width, this.height);
+    this.passes.bright.uniforms.uHasGround.value = 1;
+    return this.run(this.passes.marked, this.markedTarget);
   }
 
   /** One of two targets for what lies between finishes: the one that is not read. */
@@ -245,14 +274,15 @@ export class Screen {
   /**
    * Put a picture of linear light on the screen.
    * @param {number[]} part from where to where of the width, in 0..1
+   * @param {Stage} stage that drew it
    * @param {THREE.WebGLRenderTarget|null} target where to put it instead
    */
   show(
     picture,
     header,
-    { part = [0, 1], isFinishOff = false, hasOutline = false, hasChecks = true, target = null } = {},
+    { stage, part = [0, 1], isFinishOff = false, hasOutline = false, hasChecks = true, target = null },
   ) {
-    const pass = this.finish(picture, header, isFinishOff ? [] : header.finish.filter(isDrawn));
+    const pass = this.finish(picture, header, isFinishOff ? [] : header.finish.filter(isDrawn), stage);
     const screen = pass.uniforms;
     screen.uChecks.value = hasChecks ? 1 : 0;
     screen.uMask.value = this.mask.texture;
@@ -322,6 +352,18 @@ export class Screen {
       small = this.run(this.passes.double, targets[k]);
     }
     return small;
+  }
+
+  /** Mix two pictures, so much of the second, into one that stays while others are halved and doubled. */
+  kept(first, second, share) {
+    const { uniforms } = this.passes.double;
+    Object.assign(uniforms.uKeep, { value: 1 - share });
+    Object.assign(uniforms.uAdd, { value: share });
+    uniforms.uLarge.value = first.texture;
+    uniforms.uSmall.value = second.texture;
+    this.keptTarget ??= new THREE.WebGLRenderTarget(2, 2, { type: THREE.HalfFloatType, depthBuffer: false });
+    this.keptTarget.setSize(this.width, this.height);
+    return this.run(this.passes.double, this.keptTarget);
   }
 
   /** Return the halo of what is brighter than the knee in a picture, over so many halvings. */

@@ -14,6 +14,17 @@ const PLACE = `
   }
 `;
 
+// What is picked: its number, and how far along the line of sight it is; see depthOf.
+const PICKED = `
+  vec4 picked(int number, float depth) {
+    float told = clamp((log2(depth) + 10.0) / 40.0, 0.0, 1.0) * 65535.0;
+    return vec4(float(number & 255), float(number >> 8), floor(mod(told, 256.0)), floor(told / 256.0)) / 255.0;
+  }
+`;
+
+/** How far along the line of sight a pixel lies that was drawn to be picked; to a four-hundredth of a percent. */
+export const depthOf = ([, , low, high]) => 2 ** (((low + 256 * high + 0.5) / 65535) * 40 - 10);
+
 const UNIFORMS = `
   precision highp float;
   precision highp int;
@@ -149,7 +160,7 @@ export const SURFACE_FRAGMENT = `
   out vec4 colour;
   #if defined(OPEN) || defined(PICK)
   flat in int vSalt;
-  // What opacity must exceed to be seen at a pixel; the render has one such threshold for each sample.
+  // What opacity must exceed to be seen at a pixel, another in each pass; the render lays layers in their order.
   bool isSeenThrough() {
     if (vTint.a >= 1.0) return false;
     uint h = uint(gl_FragCoord.x) * 0x9E3779B1u ^ uint(uSize.y - gl_FragCoord.y) * 0x85EBCA77u ^ uint(vSalt) * 0xC2B2AE3Du;
@@ -224,9 +235,10 @@ export const SURFACE_FRAGMENT = `
     colour = vec4(1.0);
   }
   #elif defined(PICK)
+  ${PICKED}
   void main() {
     if (isSeenThrough()) discard;
-    colour = vec4(float(uPick & 255) / 255.0, float(uPick >> 8) / 255.0, 0.0, 1.0);
+    colour = picked(uPick, 1.0 / gl_FragCoord.w);
   }
   #else
   #ifdef ADDITIVE
@@ -386,7 +398,7 @@ export const STROKE_FRAGMENT = `
   precision highp float;
   precision highp int;
   uniform vec3 uColour;
-  uniform float uSoft;
+  uniform float uSoft, uLift;
   uniform int uPick;
   in vec4 vTint;
   flat in vec2 vWide;
@@ -394,6 +406,7 @@ export const STROKE_FRAGMENT = `
   in vec2 vAlong;
   out vec4 colour;
   ${BRIGHT}
+  ${PICKED}
   void main() {
     float past = max(max(-vAlong.x, vAlong.x - vLength), 0.0);
     float away = length(vec2(past, vAlong.y));
@@ -406,7 +419,9 @@ export const STROKE_FRAGMENT = `
     if (cover <= 0.0) discard;
     #ifdef PICK
     if (cover * vTint.a < 0.4) discard;
-    colour = vec4(float(uPick & 255) / 255.0, float(uPick >> 8) / 255.0, 0.0, 1.0);
+    // As it lies flat on the screen, its depth is told by what was written as that alone.
+    float lifted = 60000.0 / 59999.5 / (60000.5 / 59999.5 + 1.0 - 2.0 * gl_FragCoord.z);
+    colour = picked(uPick, lifted / (1.0 - uLift));
     #else
     float strength = min(half_ * 2.0, 1.0) * vTint.a;
     vec3 light = uColour * vTint.rgb * strength;

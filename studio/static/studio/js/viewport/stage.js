@@ -107,6 +107,13 @@ export class Stage {
     for (const name of this.drawn.keys()) if (!wanted.has(name)) this.drop(name);
   }
 
+  /** Whether any surface is seen through. */
+  get hasLayers() {
+    return [...this.drawn.values()].some(
+      ({ material }) => "OPEN" in material.defines && !("ADDITIVE" in material.defines),
+    );
+  }
+
   make(name, one, look) {
     const Kind = look.kind !== "surface" ? DrawnStroke : isMerged(one, look) ? MergedSurface : DrawnSurface;
     const made = new Kind(this.shared, look);
@@ -155,15 +162,24 @@ export class Stage {
 
   /** Draw the shape of some figures, or of all; returns whether there was any. */
   drawMask(renderer, target, only = null) {
-    return this.drawPlain(renderer, target, (figure) => (only === null || only.has(figure) ? MASKED : 0));
+    return this.drawPlain(renderer, target, (figure) => (only === null || only.has(figure) ? MASKED : null));
   }
 
+  /** Draw how much of the picture shows some figures: what stands before them hides them, what only adds light does not. */
+  drawCover(renderer, target, isIn) {
+    const hides = ({ material }) => !("ADDITIVE" in material.defines);
+    if (this.drawPlain(renderer, target, (figure, drawn) => (isIn(figure) ? MASKED : hides(drawn) ? 0 : null))) return;
+    renderer.setRenderTarget(target);
+    renderer.clear();
+  }
+
+  /** Draw all things as numbers; those that have none are left out. Returns whether there was any. */
   drawPlain(renderer, target, numberOf) {
     let found = false;
     for (const drawn of this.drawn.values()) {
-      const number = numberOf(drawn.figure);
-      drawn.mesh.visible = number > 0;
-      found ||= number > 0;
+      const number = numberOf(drawn.figure, drawn);
+      drawn.mesh.visible = number !== null;
+      found ||= number !== null;
       drawn.material.uniforms.uPick.value = number;
       drawn.mesh.material = drawn.picking;
     }

@@ -8,6 +8,8 @@ import { Ghosts } from "./ghosts.js";
 import { closer, framing, lookAround, slide } from "./orbit.js";
 import { Reel } from "./reel.js";
 import { Screen } from "./screen.js";
+import { takePlace } from "./take-place.js";
+import { depthOf } from "./shaders.js";
 import { Shadows } from "./shadows.js";
 import { Stage, sharedUniforms } from "./stage.js";
 
@@ -69,6 +71,7 @@ export class Viewport {
     store.on("flat side wipe compared", () => this.redraw());
     store.on("playing gesture-end", () => this.refine());
     store.on("selection also onion", () => this.outline());
+    store.on("picking", () => this.canvas.classList.toggle("picking", Boolean(store.state.picking)));
     store.on("held work", () => this.reel.drawSoon());
     store.on("held", () => this.isAtRest && this.ghosts.isStale(store) && this.redraw());
   }
@@ -160,7 +163,7 @@ export class Viewport {
   tellNear() {
     const { header, isMoving, store } = this;
     const missing = this.shadows.of(header, this.buffers).missing;
-    const near = store.state.flat ? [] : nearWords(header, { missing, isMoving });
+    const near = store.state.flat ? [] : nearWords(header, { missing, isMoving, hasLayers: this.now.hasLayers });
     this.near.hidden = !near.length;
     this.near.textContent = near.join(" · ");
   }
@@ -297,7 +300,8 @@ export class Viewport {
     const hasMarks = side.stage === this.now && this.isAtRest;
     if (hasMarks) this.aim(side);
     const hasOutline = hasMarks && this.drawMask();
-    this.screen.show(picture, side.header, { part: side.part, isFinishOff: this.store.state.flat, hasOutline });
+    const { stage, part } = side;
+    this.screen.show(picture, side.header, { stage, part, isFinishOff: this.store.state.flat, hasOutline });
     if (hasMarks) this.ghosts.draw(this, side);
   }
 
@@ -315,7 +319,10 @@ export class Viewport {
     );
   }
 
-  /** Return the id of the figure under a point of the canvas, or null; what the scene was cannot be taken hold of. */
+  /**
+   * Return what is under a point of the canvas: the figure's id, and the place in the world; or null. What the scene
+   * was cannot be taken hold of.
+   */
   pick(x, y) {
     const ratio = this.width / this.canvas.clientWidth;
     const side =
@@ -336,7 +343,19 @@ export class Viewport {
       pixel,
     );
     this.redraw();
-    return ids[pixel[0] + pixel[1] * 256 - 1] ?? null;
+    const figure = ids[pixel[0] + pixel[1] * 256 - 1];
+    return figure ? { figure, place: this.placeAt(x, y, depthOf(pixel)) } : null;
+  }
+
+  /** The place in the world that is so far along the line of sight under a point of the canvas. */
+  placeAt(x, y, depth) {
+    const { uEye, uForward, uRight, uUp, uTangent } = this.shared;
+    const [right, up] = [(2 * x) / this.canvas.clientWidth - 1, 1 - (2 * y) / this.canvas.clientHeight];
+    const across = plus(
+      scaled(uRight.value.toArray(), right * uTangent.value.x),
+      scaled(uUp.value.toArray(), up * uTangent.value.y),
+    );
+    return plus(uEye.value.toArray(), scaled(plus(uForward.value.toArray(), across), depth));
   }
 
   listen() {
@@ -361,7 +380,13 @@ export class Viewport {
     });
     canvas.addEventListener("pointerup", (event) => {
       if (this.drag && this.drag.far < CLICK_PX && event.button === 0) {
-        const figure = this.pick(event.offsetX, event.offsetY);
+        const found = this.pick(event.offsetX, event.offsetY);
+        if (this.store.state.picking) {
+          this.drag = null;
+          takePlace(this.store, this.header, found?.place);
+          return;
+        }
+        const figure = found?.figure;
         const adds = event.shiftKey || event.ctrlKey || event.metaKey;
         if (figure) this.store.select("figures", figure, { adds });
         this.store.set({ grip: figure ?? null, ...(figure ? { open: null } : {}) });
@@ -440,7 +465,7 @@ export class Viewport {
       this.drawPass(side, number, screen, passes);
       mean = screen.meanOf(number, mean, side);
     }
-    screen.show(mean, this.header, { isFinishOff: isFinishOff || isFlat, hasChecks: false });
+    screen.show(mean, this.header, { stage: this.now, isFinishOff: isFinishOff || isFlat, hasChecks: false });
     const gl = this.renderer.getContext();
     const pixels = new Uint8Array(width * height * 4);
     gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, pixels);

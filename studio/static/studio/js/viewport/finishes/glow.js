@@ -9,11 +9,16 @@ export const glow = {
   declarations: (name) => `uniform sampler2D ${name}Halo; uniform float ${name}Strength;`,
   code: (name) => `rgb += texture(${name}Halo, at).rgb * ${name}Strength;`,
 
-  /** Make the halo of a picture, and set the uniforms. */
-  feed(uniforms, name, effect, { screen, source, lines }) {
+  // What spills over figures' edges does so on all that is around.
+  get codeOfSome() {
+    return this.code;
+  },
+
+  /** Make the halo of a picture, or of what shows some figures, and set the uniforms. */
+  feed(uniforms, name, effect, { screen, source, lines, cover, marked }) {
     const wanted = Math.round(Math.log2(Math.max(lines, 8)) - 5.1 + effect.size * 4);
     const levels = Math.max(1, Math.min(MAX_LEVELS, wanted));
-    uniforms[`${name}Halo`].value = screen.halo(source, effect.above, levels).texture;
+    uniforms[`${name}Halo`].value = screen.halo(cover ? marked() : source, effect.above, levels).texture;
     uniforms[`${name}Strength`].value = effect.strength;
   },
 };

@@ -18,3 +18,29 @@ export function isDrawn(effect) {
   const finish = FINISHES[effect.kind];
   return Boolean(finish) && !finish.isLeft?.(effect);
 }
+
+/** Whether an effect changes only what shows some figures. */
+export const isLimited = ({ acts }) => acts !== "on all";
+
+/** Whether an effect changes what shows a figure. */
+export const isChanged = ({ acts, figures }, figure) => figures.includes(figure) === (acts === "on only");
+
+/** An effect's finish; one that knows nothing of figures is mixed by how much of a pixel shows them. */
+export function limited(effect) {
+  const finish = FINISHES[effect.kind];
+  if (!isLimited(effect)) return finish;
+  const uniforms = (name) => ({ ...finish.uniforms(name), [`${name}Cover`]: { value: null } });
+  const declarations = (name) => `${finish.declarations(name)} uniform sampler2D ${name}Cover;`;
+  const feed = (held, name, one, given) => {
+    finish.feed(held, name, one, given);
+    held[`${name}Cover`].value = given.cover.texture;
+  };
+  const mixed = (name) => `{
+    vec4 before_ = vec4(rgb, cover);
+    ${finish.code(name)}
+    vec4 mixed_ = mix(before_, vec4(rgb, cover), texture(${name}Cover, at).r);
+    rgb = mixed_.rgb;
+    cover = mixed_.a;
+  }`;
+  return { ...finish, uniforms, declarations, feed, code: finish.codeOfSome ?? mixed };
+}
