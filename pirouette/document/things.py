@@ -84,7 +84,7 @@ class CameraSettings(FollowSettings):
     focus_on: str = reference("guides", "figures", none="a distance")
     """The guide or figure that is sharp, however it moves."""
     focus: float = only_if(
-        number(0, soft=(0, 2000), hard=(0, None), zero="what it looks at", picked="distance"), focus_on=(None,)
+        number(0, soft=(0, 2000), hard=(0, None), zero="the target", picked="distance"), focus_on=(None,)
     )
     """The distance along the line of sight at which all is sharp; it can be picked in the view."""
 

@@ -12,7 +12,7 @@ CAMERA = {"id": "camera", "name": "Camera", "settings": {"position": [0, 0, 600]
 
 def opened(editor, *figures, **settings):
     page = editor(document(*figures, cameras=[{**CAMERA, "settings": {**CAMERA["settings"], **settings}}]))
-    page.evaluate("pirouette.store.set({ tab: 'scene', open: '/cameras/0' })")
+    page.evaluate("pirouette.store.set({ tab: 'space', open: '/cameras/0' })")
     page.get_by_role("button", name="Pick focus in the view").click()
     return page
 
@@ -74,6 +74,6 @@ def opened_with_keys(editor, keys):
     page = editor(document(figure(step("plane", width=300, height=300)), cameras=[
         {**CAMERA, "settings": {**CAMERA["settings"], "focus": keys}}
     ]))  # fmt: skip
-    page.evaluate("pirouette.store.set({ tab: 'scene', open: '/cameras/0' })")
+    page.evaluate("pirouette.store.set({ tab: 'space', open: '/cameras/0' })")
     page.get_by_role("button", name="Pick focus in the view").click()
     return page

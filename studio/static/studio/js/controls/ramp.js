@@ -67,6 +67,21 @@ const FINE = 0.005;
 const across = ([x, y]) => [RIM + x * (SIZE[0] - 2 * RIM), SIZE[1] - RIM - y * (SIZE[1] - 2 * RIM)];
 const along = (points) => points.map((point, k) => `${k ? "L" : "M"}${across(point).join(" ")}`).join("");
 
+/** A curve as small as a word. */
+export function curveChip(points) {
+  const [wide, high] = SIZE;
+  return s(
+    "svg",
+    {
+      class: "curve-chip",
+      viewBox: `0 0 ${wide} ${high}`,
+      role: "img",
+      "aria-label": points.map((point) => point.map(showNumber).join(" to ")).join(", "),
+    },
+    s("path", { d: along(points) }),
+  );
+}
+
 /**
  * A response curve from 0 to 1. Points are dragged, or moved by the arrow keys (finer with Shift); a double click on the
  * drawing, or Enter on a point, adds one, a double click on a point, or Delete, takes it away.

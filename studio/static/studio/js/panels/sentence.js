@@ -2,6 +2,7 @@
 
 import { h } from "../lib/dom.js";
 import { setOperations } from "../lib/json-patch.js";
+import { curveChip } from "../controls/ramp.js";
 import { choiceValue, colourValue, gradientChip, numberValue } from "../controls/value.js";
 import { sortOf } from "../lib/sort.js";
 
@@ -16,6 +17,7 @@ export function inlineValue(store, base, setting) {
   if (setting.sort === "colour") return colourValue(store, pointer, label, setting.default);
   if (setting.sort === "choice") return choiceValue(store, pointer, setting, label, setting.default);
   if (setting.sort === "gradient") return gradientChip(raw);
+  if (setting.sort === "curve") return curveChip(raw);
   if (setting.sort === "switch")
     return h(
       "button.value.word",
