@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..data import Cancelled
+from ..data import Cancelled, Problem, ProblemError
 from ..data.picture import Picture
 from ..kernels.compile import frozen
 from ..kernels.render.bins import BAND_ROWS, bin_clusters
@@ -28,8 +28,9 @@ from .stage import light_rows, shinings, surface_parts, surfaces_of
 from .strokes import band_lists, prepare_strokes
 
 NEAR = 0.5
-# A band whose sheets are more than these is drawn in fewer rows at once; a single row may have as many as it needs.
+# A band whose sheets are more than these is drawn in fewer rows at once; a single row may have many more, about 1.5 GB.
 MOST_SHEETS = 1 << 19
+ALLOWED_SHEETS = 1 << 25
 ROWS_AT_ONCE = BAND_ROWS, BAND_ROWS // 8, 1
 _scratch = threading.local()
 
@@ -142,7 +143,15 @@ class Bands:
                 for first in range(top, top + rows, fewer[0]):
                     self._draw_rows(number, first, min(fewer[0], top + rows - first), fewer[1:])
                 return
-            _make_room(2 * len(_scratch.sheets.links))
+            room = 2 * len(_scratch.sheets.links)
+            if room > ALLOWED_SHEETS:
+                text = (
+                    f"a row of the picture shows more than {ALLOWED_SHEETS:,} half-transparent faces behind each other"
+                )
+                raise ProblemError(
+                    Problem("limit", f"{text}; allowed as many: show fewer, or a smaller picture", "figures")
+                )
+            _make_room(room)
 
     def _are_drawn(self, number, band):
         """Draw a band; False if there is no room for its sheets."""

@@ -105,6 +105,7 @@ def offered(kind, settings, *, mesh=None, copies=None, weights=None):
         **{name: np.ones((*PICTURE.shape[:2], *shape), np.float32) for name, (shape, _) in LAYERS.items()},
         "frame": 5.0,
         "drawn": DRAWN,
+        "cover": np.linspace(0, 1, PICTURE[..., 0].size, dtype=np.float32).reshape(PICTURE.shape[:2]),
         "matrix": np.diag([2.0, 3.0, 4.0, 1.0]),
         "links": links_for(kind, mesh),
         "before": lambda frames: SimpleNamespace(

@@ -5,6 +5,7 @@ from unittest import mock
 import numpy as np
 import pytest
 
+from pirouette.data import ProblemError
 from pirouette.kernels.threads import use_threads
 from pirouette.render import bands
 from tests.render.test_opacity import picture, sheet
@@ -124,3 +125,13 @@ def test_a_picture_is_the_same_on_any_number_of_threads_and_in_parts(monkeypatch
     monkeypatch.setattr(bands, "MOST_SHEETS", 50)
     with mock.patch.object(bands, "_scratch", type(bands._scratch)()):
         assert picture(*scene, samples=4).tobytes() == found[0]
+
+
+def test_more_sheets_than_there_is_memory_for_are_refused_in_words(monkeypatch):
+    monkeypatch.setattr(bands, "MOST_SHEETS", 50)
+    monkeypatch.setattr(bands, "ALLOWED_SHEETS", 200)
+    with (
+        mock.patch.object(bands, "_scratch", type(bands._scratch)()),
+        pytest.raises(ProblemError, match="more than 200 half-transparent faces"),
+    ):
+        picture(tiles(), samples=4)
