@@ -24,14 +24,27 @@ def demo_scene(name: str):
     return read_scene(demo(name), LIBRARY)
 
 
-BRIEF = 16
+# So many frames and moving points of a simulation are enough to tell one way of computing it from another.
+BRIEF_FRAMES = 16
+FEW_POINTS = 90
+
+
+def has_past(name: str) -> bool:
+    """Whether frames of a demo scene hang on others before them, so that each by itself takes long."""
+    steps = [step.kind for figure in demo_scene(name).figures for step in figure.routine]
+    return any(kind.simulation or kind.id == "trail" for kind in steps)
 
 
 def brief_demo(name: str) -> dict:
-    """The JSON of a demo scene; of one that runs in before its first frame, in a loop so short that it soon has."""
+    """The JSON of a demo scene; of one that runs in before its first frame, with few points that soon have."""
     raw = demo(name)
-    runs_in = any(step.kind.simulation for figure in demo_scene(name).figures for step in figure.routine)
-    return {**raw, "clock": {**raw["clock"], "frames": BRIEF}} if runs_in else raw
+    if not any(step.kind.simulation for figure in demo_scene(name).figures for step in figure.routine):
+        return raw
+    for figure in raw["figures"]:
+        for step in figure["routine"]:
+            if step["kind"] == "swarm":
+                step["settings"]["count"] = min(step["settings"].get("count", FEW_POINTS), FEW_POINTS)
+    return {**raw, "clock": {**raw["clock"], "frames": BRIEF_FRAMES}}
 
 
 def step(kind: str, only_where: str | None = None, *, id: str | None = None, **settings) -> dict:

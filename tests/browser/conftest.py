@@ -13,7 +13,7 @@ from contextlib import contextmanager
 import pytest
 from playwright.sync_api import sync_playwright
 
-from tests.scenes import ROOT
+from tests.scenes import ROOT, document
 
 CHROMIUM = "/usr/bin/chromium"
 # Whatever takes longer never happens; a slow or busy machine takes its time.
@@ -32,6 +32,16 @@ FLAGS = [
     "--disable-quic",
     "--no-first-run",
 ]
+
+# Make all of an open scene another.
+REPLACE = """(raw) => {
+  const { store } = pirouette;
+  const gone = Object.keys(store.document).filter((name) => !(name in raw));
+  store.edit([
+    ...gone.map((name) => ({ op: "remove", path: `/${name}` })),
+    ...Object.entries(raw).map(([name, value]) => ({ op: "add", path: `/${name}`, value })),
+  ]);
+}"""
 
 
 def free_port() -> int:
@@ -188,6 +198,27 @@ def editor(page, studio):
         return page
 
     return open_scene
+
+
+@pytest.fixture(scope="module")
+def easel(chromium, studio):
+    """Show one scene after the other in the same open page, which none of them is edited in; returns the page."""
+    with page_of(chromium, studio) as page:
+        page.goto(f"{studio.url}/scenes/{studio.add(document())}/")
+        until(page, "window.pirouette && pirouette.viewport.header")
+        stay_coarse(page)
+
+        # Whether the loop closes, and the like, is not asked here: it would take the processor away.
+        page.route("**/checks?*", lambda route: route.fulfill(status=404, json={"detail": "not asked"}))
+
+        def show(raw, frame=0):
+            page.evaluate("(frame) => pirouette.store.seek(frame)", frame)
+            page.evaluate(REPLACE, raw)
+            until(page, "!pirouette.store.sending && !pirouette.store.hasUnsaved")
+            assert page.evaluate("pirouette.store.state.problem") is None
+            return page
+
+        yield show
 
 
 def until(page, expression, arg=None, timeout=PATIENCE_SECONDS):

@@ -445,9 +445,8 @@ def test_forces_are_lines_under_their_step_added_limited_ordered_and_removed(edi
 
 def test_a_press_is_a_click_though_the_panel_is_filled_anew_meanwhile(editor):
     page = editor(document(figure(step("box"), name="Stone")))
-    add = page.locator('[data-focus="/figures/0 add"]')
-    box = add.bounding_box()
-    page.mouse.move(box["x"] + 5, box["y"] + 5)
+    [add] = boxes(page, '[data-focus="/figures/0 add"]')
+    page.mouse.move(add["x"] + 5, add["y"] + 5)
     page.mouse.down()
     page.evaluate("pirouette.store.setValue('/figures/0/name', 'Pebble')")
     page.wait_for_timeout(50)

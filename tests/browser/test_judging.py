@@ -33,13 +33,14 @@ COLOURS = """() => {
 }"""
 
 
-def slider():
+def slider(frames=96):
     """A grey crate that goes from the left to the right and back."""
-    place = {"position": [keyed((0, -150), (48, 150), (96, -150)), 0, 0]}
+    place = {"position": [keyed((0, -150), (frames // 2, 150), (frames, -150)), 0, 0]}
     raw = document(
         figure(step("box", width=30, height=30, depth=30), looks=[look("surface", colour="#808080")], place=place)
     )
-    return {**raw, "frame": {"background": "solid", "colour": "#000000"}}
+    clock = {"fps": 24, "frames": frames, "loops": True}
+    return {**raw, "clock": clock, "frame": {"background": "solid", "colour": "#000000"}}
 
 
 def wall(colour="#ff0000"):

@@ -6,7 +6,7 @@ from tests.browser.conftest import until
 from tests.browser.test_judging import slider
 
 pytestmark = pytest.mark.browser
-FRAMES = 96
+FRAMES = 24
 # Every picture is there, each of the frame as it is held now, and as fine as it can be.
 ALL_FINE = """() => {
   const { reel } = pirouette.viewport;
@@ -44,7 +44,7 @@ SHOWN = """(frame) => {
 
 @pytest.fixture
 def drawn_ahead(editor):
-    page = editor(slider(), fine=True)
+    page = editor(slider(FRAMES), fine=True)
     until(page, f"pirouette.store.state.held.size === {FRAMES}")
     until(page, f"({ALL_FINE})() === {FRAMES}")
     return page
@@ -53,11 +53,11 @@ def drawn_ahead(editor):
 def test_while_nothing_is_done_the_frames_that_will_play_are_drawn(drawn_ahead):
     page = drawn_ahead
     assert page.evaluate(DIFFERENCE, [0, 0]) < 0.1
-    assert page.evaluate(DIFFERENCE, [24, 24]) < 0.1
-    assert page.evaluate(DIFFERENCE, [24, 0]) > 0.5
+    assert page.evaluate(DIFFERENCE, [6, 6]) < 0.1
+    assert page.evaluate(DIFFERENCE, [6, 0]) > 0.5
     left, right = page.evaluate(SHOWN, 0)
     assert left > right
-    left, right = page.evaluate(SHOWN, 48)
+    left, right = page.evaluate(SHOWN, FRAMES // 2)
     assert right > left
 
 

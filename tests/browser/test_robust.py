@@ -32,7 +32,7 @@ def test_a_killed_server_loses_no_acknowledged_edit_and_no_finished_frame(chromi
     try:
         with page_of(chromium, studio) as page:
             page.goto(studio.url, wait_until="domcontentloaded")
-            clock = {"fps": 24, "frames": 30, "loops": True}
+            clock = {"fps": 24, "frames": 16, "loops": True}
             scene_id = make(
                 page, document(figure(step("sphere", radius=10), step("grid", columns=20, rows=12)), clock=clock)
             )
@@ -43,7 +43,7 @@ def test_a_killed_server_loses_no_acknowledged_edit_and_no_finished_frame(chromi
                   const token = document.cookie.match(/csrftoken=([^;]+)/)[1];
                   const answer = await fetch(`/api/scenes/${pirouette.store.sceneId}/renders`, { method: "POST",
                     headers: { "Content-Type": "application/json", "X-CSRFToken": token },
-                    body: JSON.stringify({ format: "mp4", first: 0, last: 29, width: 640, height: 360, samples: 8 }) });
+                    body: JSON.stringify({ format: "mp4", first: 0, last: 15, width: 480, height: 270, samples: 8 }) });
                   return (await answer.json()).id;
                 }"""
             )
@@ -76,7 +76,7 @@ def test_a_killed_server_loses_no_acknowledged_edit_and_no_finished_frame(chromi
             deadline = time.monotonic() + 90
             while studio.get(f"/api/renders/{job}")["state"] != "done" and time.monotonic() < deadline:
                 time.sleep(0.2)
-            assert studio.get(f"/api/renders/{job}")["done"] == 30
+            assert studio.get(f"/api/renders/{job}")["done"] == 16
             kept = [name for name, stamp in finished.items()
                     if (tmp_path / "renders" / str(job) / name).stat().st_mtime_ns == stamp]  # fmt: skip
             # The frame in work when the power went may be rendered again; no other is.
@@ -85,61 +85,82 @@ def test_a_killed_server_loses_no_acknowledged_edit_and_no_finished_frame(chromi
         studio.stop()
 
 
-@pytest.mark.parametrize("size", [(1280, 800), (1024, 768), (1920, 1080)])
-def test_nothing_overflows_its_box(chromium, studio, size):
-    with page_of(chromium, studio, *size) as page:
+@pytest.fixture(scope="module")
+def wall(chromium, studio):
+    """A page with a demo scene, open all through the tests that only look at it."""
+    with page_of(chromium, studio) as page:
+        # Colours change at once: halfway from one theme to the other nothing has its contrast.
+        page.emulate_media(reduced_motion="reduce")
         page.goto(f"{studio.url}/scenes/{studio.scene('Pinwheel wall')}/")
         until(page, "window.pirouette && pirouette.viewport.header")
         stay_coarse(page)
-        page.evaluate("pirouette.store.set({ open: '/figures/1/routine/6' })")
-        page.locator("#details").wait_for()
-        too_wide = page.evaluate(
+        until(page, "pirouette.store.state.seam")
+        page.evaluate(AXE.read_text("utf-8"))
+        yield page
+
+
+def test_nothing_overflows_its_box(wall):
+    wall.evaluate("pirouette.store.set({ open: '/figures/1/routine/6' })")
+    wall.locator("#details").wait_for()
+    for width, height in ((1024, 768), (1920, 1080), (1280, 800)):
+        wall.set_viewport_size({"width": width, "height": height})
+        wall.wait_for_timeout(200)
+        too_wide = wall.evaluate(
             """() => [...document.querySelectorAll(".top > *, .recipe, #details, .time, .lane-name, .line-words")]
               .filter((one) => one.scrollWidth > one.clientWidth + 1 && getComputedStyle(one).overflow === "visible"
                 && getComputedStyle(one).display !== "inline")
               .map((one) => `${one.id} ${one.className} ${one.scrollWidth} > ${one.clientWidth}`)"""
         )
         assert too_wide == []
-        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+        assert wall.evaluate("document.documentElement.scrollWidth <= innerWidth")
 
 
-@pytest.mark.parametrize("where", ["list", "figures", "fields", "space", "finish", "render", "finder", "states"])
-def test_axe_finds_nothing_serious(chromium, studio, where):
+def serious_in(page) -> list[str]:
+    """What axe finds serious in a page, in both themes."""
+    found = []
+    for theme in ("evening", "light"):
+        page.evaluate("(theme) => (document.documentElement.dataset.theme = theme)", theme)
+        page.wait_for_timeout(100)
+        found += [
+            f"{theme} {one['id']}: {one['nodes'][0]['html'][:160]} {one['nodes'][0]['failureSummary'][:200]}"
+            for one in page.evaluate("axe.run(document, { resultTypes: ['violations'] })")["violations"]
+            if one["impact"] in ("serious", "critical")
+        ]
+    return found
+
+
+def test_axe_finds_nothing_serious_in_the_list(chromium, studio):
     with page_of(chromium, studio) as page:
-        # Colours change at once: halfway from one theme to the other nothing has its contrast.
         page.emulate_media(reduced_motion="reduce")
-        page.goto(studio.url if where == "list" else f"{studio.url}/scenes/{studio.scene('Pinwheel wall')}/")
-        if where != "list":
-            until(page, "window.pirouette && pirouette.viewport.header")
-            stay_coarse(page)
-            until(page, "pirouette.store.state.seam")
-        if where in ("fields", "space", "finish"):
-            page.locator(f"#tab-{where}").click()
-        if where == "figures":
-            page.evaluate("pirouette.store.set({ open: '/figures/1/routine/6' })")
-        if where == "render":
-            page.locator("#render").click()
-        if where == "finder":
-            page.locator("#find").click()
-        if where == "states":
-            page.keyboard.press("g")
-            page.evaluate("pirouette.store.setValue('/frame/colour', '#141c2d')")
-            page.keyboard.press("h")
-            page.locator(".states li").nth(1).get_by_role("button", name="Compare").click()
-            page.get_by_role("button", name="Both").click()
-            page.keyboard.press("h")
-            page.locator(".states li").nth(1).wait_for()
+        page.goto(studio.url)
         page.evaluate(AXE.read_text("utf-8"))
-        for theme in ("evening", "light"):
-            page.evaluate("(theme) => (document.documentElement.dataset.theme = theme)", theme)
-            page.wait_for_timeout(100)
-            found = page.evaluate("axe.run(document, { resultTypes: ['violations'] })")
-            serious = [
-                f"{theme} {one['id']}: {one['nodes'][0]['html'][:160]} {one['nodes'][0]['failureSummary'][:200]}"
-                for one in found["violations"]
-                if one["impact"] in ("serious", "critical")
-            ]
-            assert serious == []
+        assert serious_in(page) == []
+
+
+@pytest.mark.parametrize("tab", ["figures", "fields", "space", "finish"])
+def test_axe_finds_nothing_serious_in_a_tab(wall, tab):
+    wall.locator(f"#tab-{tab}").click()
+    wall.evaluate("(open) => pirouette.store.set({ open })", "/figures/1/routine/6" if tab == "figures" else None)
+    assert serious_in(wall) == []
+
+
+@pytest.mark.parametrize("button", ["render", "find"])
+def test_axe_finds_nothing_serious_in_a_dialog(wall, button):
+    wall.locator(f"#{button}").click()
+    assert serious_in(wall) == []
+    wall.keyboard.press("Escape")
+    wall.locator("dialog[open]").wait_for(state="detached")
+
+
+def test_axe_finds_nothing_serious_while_states_are_compared(wall):
+    wall.keyboard.press("g")
+    wall.evaluate("pirouette.store.setValue('/frame/colour', '#141c2d')")
+    wall.keyboard.press("h")
+    wall.locator(".states li").nth(1).get_by_role("button", name="Compare").click()
+    wall.get_by_role("button", name="Both").click()
+    wall.keyboard.press("h")
+    wall.locator(".states li").nth(1).wait_for()
+    assert serious_in(wall) == []
 
 
 def test_nothing_is_fetched_from_anywhere_else(chromium, studio):

@@ -7,7 +7,7 @@ from tests.browser.test_view_and_render import coarse, finished, from_view
 from tests.scenes import document, figure, look, step
 
 pytestmark = pytest.mark.browser
-SIZE = (960, 540)
+SIZE = (640, 360)
 FLOOR = figure(
     step("plane", width=2000, height=2000), name="Floor", looks=[look("surface", colour="#cfc6b8", roughness=0.9)],
     place={"rotation": [-90, 0, 0], "position": [0, -60, 0]},
@@ -36,14 +36,14 @@ def shaded(*lights, figures=(FLOOR, BALLS, RING)):
 
 
 @pytest.mark.parametrize("lights", [(SUN,), (KEY,), (SKY,), (SUN, KEY, SKY)], ids=["sun", "key", "sky", "all"])
-def test_shadows_of_each_light_are_where_the_render_has_them(editor, lights):
+def test_shadows_of_each_light_are_where_the_render_has_them(easel, lights):
     raw = shaded(*lights)
-    page = editor(raw)
+    page = easel(raw)
     view, render = from_view(page, 0, False, False, SIZE), finished(raw, 0, SIZE)
     bare = [{**light, "settings": {**light["settings"], "shadows": False}} for light in lights]
     plain = finished(shaded(*bare), 0, SIZE)
     assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 3
-    assert np.abs(coarse(view, 30) - coarse(render, 30)).max() < 26
+    assert np.abs(coarse(view, 20) - coarse(render, 20)).max() < 26
     # Where the render is much darker for its shadows, so is the view.
     deep = (coarse(plain, 10) - coarse(render, 10)).mean(axis=-1) > 25
     assert deep.sum() > 10

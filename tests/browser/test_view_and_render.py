@@ -106,13 +106,13 @@ SHAPES = {
 
 
 @pytest.mark.parametrize("name", SHAPES)
-def test_every_look_has_the_same_outline(editor, name):
+def test_every_look_has_the_same_outline(easel, name):
     raw = on_plain_ground(document(SHAPES[name]))
-    view, render = from_view(editor(raw), 0), from_renderer(raw, 0)
+    view, render = from_view(easel(raw), 0), from_renderer(raw, 0)
     assert agreement(view, render) >= 0.97
 
 
-def test_lit_surfaces_have_the_same_light(editor):
+def test_lit_surfaces_have_the_same_light(easel):
     lights = [
         {"id": "sun", "name": "Sun", "kind": "sun", "settings": {"shadows": False}},
         {"id": "key", "name": "Key", "kind": "key", "settings": {"brightness": 1, "shadows": False}},
@@ -122,7 +122,7 @@ def test_lit_surfaces_have_the_same_light(editor):
     raw = on_plain_ground(
         document(figure(step("sphere", radius=100, rings=96, segments=128), looks=looks), lights=lights)
     )
-    view, render = from_view(editor(raw), 0, False), from_renderer(raw, 0, False)
+    view, render = from_view(easel(raw), 0, False), from_renderer(raw, 0, False)
     inside = silhouette(render, np.array([255.0, 0, 255]))
     inside[1:-1, 1:-1] &= inside[:-2, 1:-1] & inside[2:, 1:-1] & inside[1:-1, :-2] & inside[1:-1, 2:]
     assert np.abs(view - render)[inside].mean() < 2.5
@@ -145,12 +145,12 @@ PAINTED = {
 
 
 @pytest.mark.parametrize("name", PAINTED)
-def test_pictures_and_gradients_lie_alike(editor, name):
+def test_pictures_and_gradients_lie_alike(easel, name):
     form, settings = PAINTED[name]
     raw = on_plain_ground(
         document(figure(form, looks=[look("surface", colour="#ffffff", **settings)], place={"rotation": [25, 35, 0]}))
     )
-    view, render = from_view(editor(raw), 0), from_renderer(raw, 0)
+    view, render = from_view(easel(raw), 0), from_renderer(raw, 0)
     assert agreement(view, render) >= 0.97
     both = silhouette(view, np.array([255.0, 0, 255])) & silhouette(render, np.array([255.0, 0, 255]))
     # The view's picture is the mean of several, so what is as fine as a pixel is softer there.
@@ -172,11 +172,9 @@ def coarse(picture, side=40) -> np.ndarray:
 
 
 @pytest.mark.parametrize("name", DEMOS)
-def test_demo_scenes_look_alike_finished_and_have_the_same_outline(editor, page, name):
+def test_demo_scenes_look_alike_finished_and_have_the_same_outline(easel, name):
     raw, memo = demo(name), Memo()
-    # Whether the loop closes, and the like, is not asked here: it would take the processor away.
-    page.route("**/checks?*", lambda route: route.fulfill(status=404, json={"detail": "not asked"}))
-    page = editor(name=raw["name"])
+    page = easel(raw, FRAME)
     # Half of the passes that the page makes at rest: more shadows would only be finer.
     view, render = from_view(page, FRAME, False, False, SMALL, passes=4), finished(raw, FRAME, SMALL, memo)
     # Shadows are near to the render's: in hollows a little brighter, and at their edges some pixels off.
@@ -255,7 +253,7 @@ CHAINS = {
 
 
 @pytest.mark.parametrize("name", CHAINS)
-def test_finishes_run_in_the_same_order_and_number_in_the_view(editor, name):
+def test_finishes_run_in_the_same_order_and_number_in_the_view(easel, name):
     balls = figure(
         step("sphere", radius=45), step("grid", columns=3, rows=1, apart=[150, 0, 0]), step("tint"),
         looks=[look("surface", colour="#ffb060", glow=0.35)],
@@ -266,7 +264,7 @@ def test_finishes_run_in_the_same_order_and_number_in_the_view(editor, name):
     lights = {"lights": [sun]} if "sun" in name else {}
     frame = {"width": 1280, "height": 720, "background": "gradient", "colour": "#405070", "bottom": "#101820"}
     raw = document(balls, guides=[lamp], **lights, finish=effects, frame=frame)
-    view, render = from_view(editor(raw), 0, False, False, SMALL), finished(raw, 0, SMALL)
+    view, render = from_view(easel(raw), 0, False, False, SMALL), finished(raw, 0, SMALL)
     assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 1.5
     # Halos of few lines are a little coarser.
     assert np.abs(coarse(view, 20) - coarse(render, 20)).max() < 15
@@ -285,7 +283,7 @@ LIMITED = {
 
 
 @pytest.mark.parametrize("name", LIMITED)
-def test_finishes_of_some_figures_change_the_same_in_the_view(editor, name):
+def test_finishes_of_some_figures_change_the_same_in_the_view(easel, name):
     kind, settings = LIMITED[name]
     looks = [look("surface", colour="#ffb060", glow=0.5, glow_colour="#ffb060")]
     far = figure(step("box", width=260, height=90), looks=looks, name="Far", place={"position": [60, 20, -80]})
@@ -296,7 +294,7 @@ def test_finishes_of_some_figures_change_the_same_in_the_view(editor, name):
     frame = {"width": 1280, "height": 720, "background": "gradient", "colour": "#405070", "bottom": "#101820"}
     effects = [{"id": "a", "kind": kind, "settings": settings}, {"id": "b", "kind": "exposure", "settings": {}}]
     raw = document(far, near, finish=effects, frame=frame)
-    view, render = from_view(editor(raw), 0, False, False, SMALL), finished(raw, 0, SMALL)
+    view, render = from_view(easel(raw), 0, False, False, SMALL), finished(raw, 0, SMALL)
     assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 1.5
     # Of the view's cover edges are a pixel off here and there.
     assert np.abs(coarse(view, 20) - coarse(render, 20)).max() < 15
@@ -318,7 +316,7 @@ def test_a_picture_that_fades_into_nothing_leaves_only_what_is_behind_it(editor)
     assert 30 < pixel[0] == pixel[1] == pixel[2] < 55
 
 
-def test_more_than_four_lights_of_a_sort_are_drawn(editor):
+def test_more_than_four_lights_of_a_sort_are_drawn(easel):
     colours = ["#ff0000", "#00ff00", "#0000ff", "#ffff00", "#00ffff", "#ff00ff", "#ffffff"]
     lights = [
         {
@@ -335,7 +333,7 @@ def test_more_than_four_lights_of_a_sort_are_drawn(editor):
     ]
     ball = figure(step("sphere", radius=100), looks=[look("surface", colour="#ffffff", roughness=0.5)])
     raw = on_plain_ground(document(ball, lights=lights))
-    view, render = from_view(editor(raw), 0, False), from_renderer(raw, 0, False)
+    view, render = from_view(easel(raw), 0, False), from_renderer(raw, 0, False)
     inside = silhouette(render, np.array([255.0, 0, 255]))
     assert np.abs(view - render)[inside].mean() < 2.5
     four = on_plain_ground(document(ball, lights=lights[:8]))
@@ -354,6 +352,6 @@ def test_the_view_says_what_only_the_proof_shows(editor):
     assert not editor(document(figure(step("box")), lights=[plain])).locator("#near").is_visible()
 
 
-def test_hidden_things_stay_hidden_in_the_view(editor):
+def test_hidden_things_stay_hidden_in_the_view(easel):
     raw = on_plain_ground(document(figure(step("sphere", radius=90), visible="render only")))
-    assert not silhouette(from_view(editor(raw), 0), np.array([255.0, 0, 255])).any()
+    assert not silhouette(from_view(easel(raw), 0), np.array([255.0, 0, 255])).any()

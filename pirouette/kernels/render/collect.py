@@ -25,7 +25,7 @@ from .face import (
 )
 from .fragment import BLOCK, NEARNESS, OPACITY, OUT_B, OUT_G, OUT_R
 from .light import light
-from .raster import Corner, cut_corner, first_inside
+from .raster import Corner, cut_corner, narrowed
 from .shares import new_pixels
 from .sheets import NONE, add_sheet, every_sample, put_light
 from .sift import (
@@ -172,12 +172,7 @@ def _stretch(triangle, rows, width):
         slope, rise = triangle.right[edge], triangle.down[edge]
         # At most so much within a pixel.
         value = triangle.edges[edge] + (rise << 8) * rows + L(255) * (max(slope, L(0)) + max(rise, L(0)))
-        if slope > 0:
-            first = max(first, first_inside(value, slope << 8))
-        elif slope < 0:
-            last = min(last, value // (-slope << 8))
-        elif value < 0:
-            last = L(-1)
+        first, last = narrowed(first, last, value, slope << 8)
     return first, last
 
 

@@ -95,9 +95,15 @@ def _fill_small(seen, band, table, t, lane_x, lane_y, mark):
 
 
 @bare_kernel
-def first_inside(value, step):
-    """Smallest whole x with value + step * x >= 0, for step > 0."""
-    return -(value // step)
+def narrowed(first, last, value, step):
+    """What of a run of whole x, from first to last, has value + step * x >= 0; last < first where none has."""
+    if step > 0:
+        first = max(first, -(value // step))
+    elif step < 0:
+        last = min(last, value // -step)
+    elif value < 0:
+        last = L(-1)
+    return first, last
 
 
 @bare_kernel
@@ -141,12 +147,7 @@ def _fill_large(seen, band, a, b, c, mark):
                 slope = ea_x if edge == 0 else (eb_x if edge == 1 else ec_x)
                 rise = ea_y if edge == 0 else (eb_y if edge == 1 else ec_y)
                 value = (ea_0 if edge == 0 else (eb_0 if edge == 1 else ec_0)) + slope * px + rise * py
-                if slope > 0:
-                    first = max(first, first_inside(value, slope << 8))
-                elif slope < 0:
-                    last = min(last, value // (-slope << 8))
-                elif value < 0:
-                    last = L(-1)
+                first, last = narrowed(first, last, value, slope << 8)
             if last < first:
                 continue
             depth = az + zx * F(px - ax) + zy * F(py - ay) + zx_step * F(first)
