@@ -5,7 +5,7 @@ import re
 from ..data import Problem, ProblemError
 
 FORMAT = "pirouette-scene"
-VERSION = 3
+VERSION = 4
 
 SEED = re.compile(r"\bseed\b(?![^{]*\})")
 
@@ -50,8 +50,24 @@ def lit_as_before(raw: dict) -> dict:
     return {**raw, **{name: [told(thing) for thing in things] for name, things in lists.items()}}
 
 
+def mirrors_as_before(raw: dict) -> dict:
+    """Version 3 to 4: surfaces mirror what is around, if not told; before, the sky alone."""
+
+    def alone(look):
+        settings = look.get("settings", {}) if isinstance(look, dict) and look.get("kind") == "surface" else None
+        return {**look, "settings": {"mirrors": False, **settings}} if isinstance(settings, dict) else look
+
+    def told(figure):
+        if not isinstance(figure, dict) or not isinstance(figure.get("looks"), list):
+            return figure
+        return {**figure, "looks": [alone(look) for look in figure["looks"]]}
+
+    figures = raw.get("figures")
+    return {**raw, "figures": [told(figure) for figure in figures]} if isinstance(figures, list) else raw
+
+
 # version: function that returns the scene as the next version has it
-MIGRATIONS = {1: without_seed, 2: lit_as_before}
+MIGRATIONS = {1: without_seed, 2: lit_as_before, 3: mirrors_as_before}
 
 
 def migrate(raw: dict, migrations=MIGRATIONS, current: int = VERSION) -> dict:

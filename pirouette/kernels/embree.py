@@ -35,8 +35,12 @@ CHANCES = 16
 TRIANGLE_BYTES, COPY_BYTES = 160, 350
 
 # The numbers of a ray, 4 bytes each: origin, nearest distance, way, time, farthest distance, mask, and two of no use
-# here. Once it is known to be blocked its farthest distance is below 0.
+# here. Once it is known to be blocked its farthest distance is below 0; where it meets something that is how far off.
 ORIGIN, NEAREST, WAY, FARTHEST, MASK, RAY_SIZE = 0, 3, 4, 8, 9, 12
+# What is written behind them of what a ray meets: the place on the triangle, its number, that of its body (NOTHING
+# before and if nothing is met), and of the group of copies and the copy that it belongs to.
+MET_U, MET_V, MET_TRIANGLE, MET_BODY, MET_GROUP, MET_COPY, MEETING_SIZE = 15, 16, 17, 18, 19, 20, 24
+NOTHING = -1
 
 _HANDLES = ("rtcNewDevice", "rtcNewScene", "rtcNewGeometry")
 _lock = threading.Lock()
@@ -73,6 +77,11 @@ def _check(library, device):
 def asked_if_blocked() -> int:
     """Return the address of the function that kernels ask whether a ray is blocked, see ask."""
     return ctypes.cast(_begun()[0].rtcOccluded1, ctypes.c_void_p).value
+
+
+def asked_what_is_met() -> int:
+    """Return the address of the function that kernels ask what a ray meets first, see ask and MET_BODY."""
+    return ctypes.cast(_begun()[0].rtcIntersect1, ctypes.c_void_p).value
 
 
 @intrinsic
@@ -199,6 +208,7 @@ class Body(_Tree):
             own, is_through = ctypes.c_void_p(self._own.ctypes.data), ctypes.c_void_p(_filter())
             self._library.rtcSetGeometryUserData(geometry, own)
             self._library.rtcSetGeometryOccludedFilterFunction(geometry, is_through)
+            self._library.rtcSetGeometryIntersectFilterFunction(geometry, is_through)
         self._attach(geometry)
         self._commit()
 

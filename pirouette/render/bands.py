@@ -16,12 +16,14 @@ from ..kernels.compile import frozen
 from ..kernels.render.bins import BAND_ROWS, bin_clusters
 from ..kernels.render.collect import collect_band
 from ..kernels.render.lanes import LANES
+from ..kernels.render.mirror import TOLD_SIZE, mirror_band
 from ..kernels.render.raster import ROW_PAD, raster_band
 from ..kernels.render.shade import depths, lay_background, shade_band
 from ..kernels.render.sheets import NO_SHEETS, Sheets, lay_sheets, room_for
 from ..kernels.render.stroke import draw_strokes
 from ..kernels.render.tables import Band, Lights
 from ..kernels.threads import in_slices, take_turns
+from .mirrors import NO_MIRRORS, mirrors_of
 from .rays import NO_RAYS, rays_of
 from .sample import Sample
 from .stage import light_rows, shinings, surface_parts, surfaces_of
@@ -32,6 +34,7 @@ NEAR = 0.5
 MOST_SHEETS = 1 << 19
 ALLOWED_SHEETS = 1 << 25
 ROWS_AT_ONCE = BAND_ROWS, BAND_ROWS // 8, 1
+_NOTHING = np.zeros(0, np.float32)
 _scratch = threading.local()
 
 
@@ -100,6 +103,7 @@ class Bands:
             *prepare_strokes(picture, matrix, size, NEAR, True),
         ]
         self.rays, self.worlds = (NO_RAYS, ()) if self.lights.is_flat else rays_of(picture, *self.turn)
+        self.mirrors, self.around = (NO_MIRRORS, ()) if self.lights.is_flat else mirrors_of(picture, *self.turn)
         self.out = np.empty((self.height, self.width, 4), np.float32)
         take_turns(self._draw, -(-self.height // BAND_ROWS))
         return self.out
@@ -179,7 +183,8 @@ class Bands:
         if seen is None:
             lay_background(behind[_rows(band)], out.reshape(-1))
         elif not shade_band(
-            surfaces, band, self.lights, self.rays, listed, seen, behind, white, sheets, out.reshape(-1)
+            surfaces, band, self.lights, self.rays, self._mirrored(band, listed, seen), listed, seen, behind, white,
+            sheets, out.reshape(-1),
         ):  # fmt: skip
             return False
         # Strokes hide what comes after them, but not what is told apart by sheets.
@@ -195,6 +200,14 @@ class Bands:
         if sheets is not NO_SHEETS:
             lay_sheets(sheets, band, behind, white, out)
         return True
+
+    def _mirrored(self, band, listed, seen):
+        """What is mirrored in a band, see kernels/render/mirror.py; empty if nothing is."""
+        if not self.mirrors.are_cast:
+            return _NOTHING
+        told = np.empty(TOLD_SIZE * band.rows * band.width * len(band.offsets), np.float32)
+        mirror_band(self.solid[0], band, self.lights, self.rays, self.mirrors, listed, seen, told)
+        return told
 
     def _stroke(self, number, band, zs, solids, sheets, out, is_additive):
         """Draw strokes of one blend; False if there is no room for their sheets."""

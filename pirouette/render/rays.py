@@ -1,4 +1,6 @@
-"""What rays meet: the surfaces of a picture that throw shadows, as the library behind them sees them."""
+"""What rays to lights meet: the surfaces of a picture that throw shadows, as the library behind them sees them."""
+
+from collections.abc import Iterator
 
 import numpy as np
 
@@ -10,7 +12,7 @@ from ..kernels.compile import frozen
 from ..kernels.embree import CHANCES, COPY_BYTES, EVERY, TRIANGLE_BYTES, Body, World, asked_if_blocked
 from ..kernels.render.shares import POINT_SIZE, SCOUTS
 from ..kernels.render.tables import Rays
-from .stage import Part, shinings, surface_parts
+from .stage import Part, clusters_of, shinings, surface_parts
 
 # What trees may take in all; past it a scene is refused.
 MOST_BYTES = 2 * 1024**3
@@ -38,16 +40,17 @@ def rays_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Rays, tuple[W
     is_asked = any(light.settings.shadows for light in picture.lights)
     if not is_asked or not throwing or not any(part.look.settings.takes for part in parts):
         return NO_RAYS, ()
-    _check_size(throwing)
+    check_size(throwing, "shadows", "throws")
     worlds = tuple(
-        _world([part for part in throwing if part.drawable.figure_id in shining]) for shining in shinings(picture)
+        world_of([part for part in throwing if part.drawable.figure_id in shining]) for shining in shinings(picture)
     )
     scenes = frozen([world.address for world in worlds], np.int64)
     dome, many = (max(LEAST_DOME, DOME // of), max(LEAST, MANY // of)) if of > 1 else (DOME, MANY)
-    return Rays(asked_if_blocked(), scenes, dome, LEAST, many, _points(turn, max(16 * dome, 4 * many)), True), worlds
+    points = disc_points(turn, max(16 * dome, 4 * many))
+    return Rays(asked_if_blocked(), scenes, dome, LEAST, many, points, True), worlds
 
 
-def _points(turn: int, count: int) -> np.ndarray:
+def disc_points(turn: int, count: int) -> np.ndarray:
     """Return (SCOUTS + N, POINT_SIZE) float32 places on a disc that rays go to, others in each turn.
 
     Source  H. Vogel, "A better way to construct the sunflower head", Mathematical Biosciences 44 (1979)
@@ -66,36 +69,43 @@ def _points(turn: int, count: int) -> np.ndarray:
     return frozen(np.stack([radius * np.cos(angle), radius * np.sin(angle), np.sqrt(1 - across), chance], axis=1))
 
 
-def _check_size(parts) -> None:
+def check_size(parts, what: str, switch: str) -> None:
+    """Raise ProblemError if trees of rays for what parts are asked for would take too much memory.
+
+    switch  the setting of a surface that asks for it
+    """
     meshes = {id(part.drawable.mesh): part.drawable.mesh for part in parts}
     triangles = sum(len(mesh.topology.triangles) for mesh in meshes.values())
     copies = sum(len(part.drawable.matrices) for part in parts)
     needed = triangles * TRIANGLE_BYTES + copies * COPY_BYTES
     if needed > MOST_BYTES:
         text = (
-            f"shadows of {triangles:,} triangles at {copies:,} places take {needed / 1e9:.1f} GB; "
-            f"allowed {MOST_BYTES / 1e9:.1f} GB: switch off *throws* on the surface of the largest figures"
+            f"{what} of {triangles:,} triangles at {copies:,} places take {needed / 1e9:.1f} GB; "
+            f"allowed {MOST_BYTES / 1e9:.1f} GB: switch off *{switch}* on the surface of the largest figures"
         )
         raise ProblemError(Problem("limit", text, "lights"))
 
 
-def _world(parts: list[Part]) -> World:
-    stopped = [_stopped(part) for part in parts]
-    named = [
-        (part.drawable.mesh.key, part.drawable.places_key, steps, _opacities(part))
-        for part, steps in zip(parts, stopped, strict=True)
-    ]
+def world_of(parts: list[Part]) -> World:
+    """Return what rays meet of parts, kept for the next frame that shows the same."""
+    named = [(part.drawable.mesh.key, part.drawable.places_key, _stopped(part), _opacities(part)) for part in parts]
     key = content_key("world", named) if all(part.drawable.mesh.key for part in parts) else None
 
     def make():
         return World(
-            (*_body(part, int(step)), _turned_back(part.drawable.matrices[steps == step]))
-            for part, steps in zip(parts, stopped, strict=True)
-            for step in np.unique(steps)
-            if step > 0
+            (*_body(parts[number], step), _turned_back(parts[number].drawable.matrices[copies]))
+            for number, step, copies in groups(parts)
         )
 
     return _kept.get(key, make) if key else make()
+
+
+def groups(parts: list[Part]) -> Iterator[tuple[int, int, np.ndarray]]:
+    """Yield copies that stand together in the world of parts: their part's number, how much they stop, and theirs."""
+    for number, part in enumerate(parts):
+        stopped = _stopped(part)
+        for step in np.unique(stopped[stopped > 0]):
+            yield number, int(step), np.flatnonzero(stopped == step)
 
 
 def _turned_back(matrices) -> np.ndarray:
@@ -126,7 +136,8 @@ def _body(part, step: int) -> tuple[Body, int]:
 
 def _known(key, mesh, opacities) -> Body:
     def make():
-        return Body(mesh.points, mesh.topology.triangles, opacities)
+        # In the order of the clusters, so that a triangle's number is the one that the renderer knows it by.
+        return Body(mesh.points, clusters_of(mesh.topology).triangles, opacities)
 
     return _kept.get(key, make) if mesh.key else make()
 

@@ -13,7 +13,7 @@ from ..kernels.compile import frozen
 from ..kernels.render import face
 from ..kernels.render.bins import prepare_instances
 from ..kernels.render.cluster import Clusters, pick_rows
-from ..kernels.render.shares import MOST_SHININGS, TAKES_NONE
+from ..kernels.render.shares import MIRRORS, MOST_SHININGS, TAKES_NONE
 from ..kernels.render.tables import KEY_SIZE, SKY_SIZE, SUN_SIZE, Surfaces
 from ..kernels.threads import in_slices
 from .painting import painting, together
@@ -194,7 +194,7 @@ def material_row(part: Part, sets) -> np.ndarray:
     row[face.BRIGHTNESS] = settings.brightness
     row[face.HAS_PAINT] = part.look.paint is not None
     lit_by = sum(1 << number for number, shining in enumerate(sets) if part.drawable.figure_id in shining)
-    row[face.LIT] = lit_by + (0 if settings.takes else TAKES_NONE)
+    row[face.LIT] = lit_by + (0 if settings.takes else TAKES_NONE) + (MIRRORS if settings.mirrors else 0)
     return row
 
 

@@ -345,6 +345,8 @@ def test_the_view_says_what_only_the_proof_shows(editor):
     page = editor(document(figure(step("box")), cameras=cameras, lights=[SHADED]))
     said = "shutter: in the proof · focus: in the proof · shadows: finer in the proof"
     assert page.locator("#near").inner_text() == said
+    chrome = figure(step("sphere"), looks=[look("surface", roughness=0.2)])
+    assert editor(document(chrome)).locator("#near").inner_text() == "reflections: in the proof"
     inside = {"id": "key", "name": "Key", "kind": "key", "settings": {"position": [0, 0, 0]}}
     page = editor(document(figure(step("box")), lights=[inside]))
     assert "shadows of 1 light: in the proof" in page.locator("#near").inner_text()

@@ -8,7 +8,7 @@ from pirouette.data import ProblemError
 from pirouette.document import load_scene, read_scene, save_scene
 from pirouette.document.lanes import lanes_of
 from pirouette.document.migrate import migrate
-from tests.scenes import DEMOS, LIBRARY, clause, demo, document, field, figure, formula, keyed, step, swing
+from tests.scenes import DEMOS, LIBRARY, clause, demo, document, field, figure, formula, keyed, look, step, swing
 
 
 def problems(raw) -> list[str]:
@@ -131,9 +131,16 @@ def test_scenes_of_version_2_look_as_they_did():
         (2, False), (0.2, False), (3, False),
     ]  # fmt: skip
     assert scene.finish[0].settings.transform == "filmic"
-    new = read_scene({**raw, "version": 3})
+    new = read_scene({**raw, "version": 4})
     assert new.lights[0].settings.brightness.value < 2 and new.lights[0].settings.shadows
     assert new.finish[0].settings.transform == "steady"
+
+
+def test_surfaces_of_version_3_mirror_the_sky_alone():
+    looks = [look("surface"), look("surface", mirrors=True), look("wire")]
+    old, new = (read_scene(document(figure(step("box"), looks=looks), version=number)) for number in (3, 4))
+    mirrors = [[getattr(one.settings, "mirrors", None) for one in opened.figures[0].looks] for opened in (old, new)]
+    assert mirrors == [[False, True, None], [True, True, None]]
 
 
 def test_lanes_list_what_moves_in_words():

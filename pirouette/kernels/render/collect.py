@@ -24,7 +24,7 @@ from .face import (
     put_points,
 )
 from .fragment import BLOCK, NEARNESS, OPACITY, OUT_B, OUT_G, OUT_R
-from .light import light
+from .light import begin_light, light
 from .raster import Corner, cut_corner, narrowed
 from .shares import new_pixels
 from .sheets import NONE, add_sheet, every_sample, put_light
@@ -74,6 +74,8 @@ def _flush(work, surfaces, lights, rays, is_additive, sheets, out):
     for i in range(count):
         # How many rays a fragment asks for follows from how much of it is seen.
         fragments.weight_of[i] *= ONE if is_additive else table[OPACITY + i]
+    if not lights.is_flat:
+        begin_light(table, count, lights)
     light(table, count, fragments, 0, lights, rays, work.pixels)
     for i in range(count):
         opacity = table[OPACITY + i]

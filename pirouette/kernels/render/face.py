@@ -19,6 +19,7 @@ from .fragment import (
     BLOCK,
     BLUE,
     BRIGHT,
+    DOWN_X,
     GLOW_B,
     GLOW_G,
     GLOW_R,
@@ -34,6 +35,7 @@ from .fragment import (
     PLACE_U,
     PLACE_V,
     RED,
+    RIGHT_X,
     ROUGH,
     SEEN_AT,
     TABLE_SIZE,
@@ -202,20 +204,30 @@ def put_lift(faces, at, surfaces):
 def put_begin(table, i, faces, at, x, y):
     """Write where rays from a fragment of face `at` begin: off it, by as much as its corners' normals bend away.
 
+    How its normal changes around is written, too.
+
     From the flat face itself, rays along a curved surface would meet its other faces, which shows their edges.
     Source  J. Hanika, "Hacking the shadow terminator", Ray tracing gems II (2021)
     """
     told = faces.told[U(at) * U(FACE_SIZE) :]
-    lift = faces.lifts[U(at) * U(LIFT_SIZE) :]
     right = x - told[X]
     down = y - told[Y]
     b0 = told[B] + told[B_RIGHT] * right + told[B_DOWN] * down
     b1 = told[B + 1] + told[B_RIGHT + 1] * right + told[B_DOWN + 1] * down
     b2 = told[B + 2] + told[B_RIGHT + 2] * right + told[B_DOWN + 2] * down
     inv = ONE / (b0 + b1 + b2)
-    b0 *= inv
-    b1 *= inv
-    b2 *= inv
+    put_lifted(table, i, faces.lifts[U(at) * U(LIFT_SIZE) :], b0 * inv, b1 * inv, b2 * inv)
+    # How the normal, as long as 1, changes by a pixel to the right and downwards.
+    nx, ny, nz = table[NX + i], table[NY + i], table[NZ + i]
+    inv = ONE / np.sqrt(nx * nx + ny * ny + nz * nz + F(1e-30))
+    for r in range(3):
+        table[RIGHT_X + r * PITCH + i] = told[N_RIGHT + r] * inv
+        table[DOWN_X + r * PITCH + i] = told[N_DOWN + r] * inv
+
+
+@bare_kernel
+def put_lifted(table, i, lift, b0, b1, b2):
+    """Write where rays from a fragment begin, whose normal is written, at barycentrics of a face; see put_begin."""
     px = b0 * lift[0] + b1 * lift[6] + b2 * lift[12]
     py = b0 * lift[1] + b1 * lift[7] + b2 * lift[13]
     pz = b0 * lift[2] + b1 * lift[8] + b2 * lift[14]

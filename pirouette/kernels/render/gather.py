@@ -17,10 +17,20 @@ from .face import (
     put_material,
     put_points,
 )
-from .fragment import NEARNESS
+from .fragment import BLOCK, NEARNESS
 
 # Faces that were seen last are remembered, each at a place that follows from its mark: most are seen in several rows.
 FACES = 2048
+
+
+# The most pixels of a row that are shaded at once: in a narrow stretch, faces are still known in the rows below.
+STRETCH = 256
+
+
+@bare_kernel
+def stretch_of(band):
+    """How many pixels of a row are gathered at once."""
+    return min(BLOCK // len(band.offsets), STRETCH)
 
 
 @bare_kernel

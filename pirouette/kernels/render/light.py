@@ -24,6 +24,7 @@ from .fragment import (
     GLOW_R,
     GREEN,
     METALLIC,
+    MIRRORED,
     NEARNESS,
     NX,
     NY,
@@ -41,7 +42,7 @@ from .fragment import (
     VY,
     VZ,
 )
-from .shares import KEY, SKY, SUN, pixels_wide, put_shares
+from .shares import KEY, SKY, SUN, pixels_wide, put_own_shares, put_shares
 
 TINY = F(1e-12)
 DIELECTRIC = F(0.04)
@@ -51,12 +52,26 @@ DIELECTRIC = F(0.04)
 def begin_light(table, count, lights):
     """Find what light needs of each fragment, whatever it comes from; it is dark to begin with."""
     _find_rays(table, count, lights.rays)
-    _begin(table, count)
+    _find_views(table, count)
+    begin_seen(table, count)
+
+
+@kernel
+def take_mirrored(table, count, told):
+    """Take what `count` fragments mirror, as mirror_band tells it, as a part of their glow; after begin_light."""
+    for i in range(count):
+        table[MIRRORED + i] = told[4 * i]
+        table[GLOW_R + i] += told[4 * i + 1]
+        table[GLOW_G + i] += told[4 * i + 2]
+        table[GLOW_B + i] += told[4 * i + 3]
 
 
 @kernel
 def light(table, count, fragments, row, lights, rays, pixels):
-    """Light `count` fragments of a table, of a row of a band whose pixels are known where rays are cast."""
+    """Light `count` fragments of a table, of a row of a band whose pixels are known where rays are cast.
+
+    What begin_light does is done, unless lights are flat.
+    """
     if lights.is_flat:
         for i in range(count):
             table[OUT_R + i] = (table[RED + i] + table[GLOW_R + i]) * table[BRIGHT + i]
@@ -64,7 +79,6 @@ def light(table, count, fragments, row, lights, rays, pixels):
             table[OUT_B + i] = (table[BLUE + i] + table[GLOW_B + i]) * table[BRIGHT + i]
         return
     eye, skies, suns, keys = lights.eye, lights.skies, lights.suns, lights.keys
-    begin_light(table, count, lights)
     wide = pixels_wide(lights)
     slot = 0
     for s in range(len(skies)):
@@ -79,6 +93,27 @@ def light(table, count, fragments, row, lights, rays, pixels):
         put_shares(table, count, fragments, row, keys[s], KEY, wide, rays, pixels, slot)
         _from_key(table, count, eye, keys[s])
         slot += pixels.rows * pixels.width
+    _end(table, count)
+
+
+@kernel
+def light_met(table, count, lights, rays, turns, ray):
+    """Light `count` fragments of a table that lie anywhere, as few rays tell; what begin_seen does is done."""
+    eye, skies, suns, keys = lights.eye, lights.skies, lights.suns, lights.keys
+    for s in range(len(skies)):
+        put_own_shares(table, count, skies[s], SKY, rays, turns, ray)
+        _from_sky(table, count, skies[s])
+    for s in range(len(suns)):
+        put_own_shares(table, count, suns[s], SUN, rays, turns, ray)
+        _from_sun(table, count, suns[s])
+    for s in range(len(keys)):
+        put_own_shares(table, count, keys[s], KEY, rays, turns, ray)
+        _from_key(table, count, eye, keys[s])
+    _end(table, count)
+
+
+@kernel
+def _end(table, count):
     for i in range(count):
         table[OUT_R + i] = (table[OUT_R + i] + table[GLOW_R + i]) * table[BRIGHT + i]
         table[OUT_G + i] = (table[OUT_G + i] + table[GLOW_G + i]) * table[BRIGHT + i]
@@ -100,7 +135,20 @@ def _find_rays(table, count, rays):
 
 
 @kernel
-def _begin(table, count):
+def _find_views(table, count):
+    for i in range(count):
+        x = table[RAY_X + i]
+        y = table[RAY_Y + i]
+        z = table[RAY_Z + i]
+        far = -ONE / np.sqrt(x * x + y * y + z * z)
+        table[VX + i] = x * far
+        table[VY + i] = y * far
+        table[VZ + i] = z * far
+
+
+@kernel
+def begin_seen(table, count):
+    """See begin_light; the ways from which fragments are seen are known."""
     for i in range(count):
         x = table[NX + i]
         y = table[NY + i]
@@ -109,13 +157,9 @@ def _begin(table, count):
         nx = x * size
         ny = y * size
         nz = z * size
-        x = table[RAY_X + i]
-        y = table[RAY_Y + i]
-        z = table[RAY_Z + i]
-        far = ONE / np.sqrt(x * x + y * y + z * z)
-        vx = -x * far
-        vy = -y * far
-        vz = -z * far
+        vx = table[VX + i]
+        vy = table[VY + i]
+        vz = table[VZ + i]
         facing = max(nx * vx + ny * vy + nz * vz, F(1e-4))
         metal = table[METALLIC + i]
         dull = ONE - metal
@@ -138,15 +182,13 @@ def _begin(table, count):
         table[NX + i] = nx
         table[NY + i] = ny
         table[NZ + i] = nz
-        table[VX + i] = vx
-        table[VY + i] = vy
-        table[VZ + i] = vz
         table[FACING + i] = facing
+        table[MIRRORED + i] = ZERO
 
 
 @kernel
 def _from_sky(table, count, sky):
-    """Add a sky: diffuse from the half-space of the normal, mirrored towards the eye."""
+    """Add a sky: diffuse from the half-space of the normal, and mirrored towards the eye where rays do not tell."""
     tr, tg, tb = sky[0], sky[1], sky[2]
     hr, hg, hb = sky[3], sky[4], sky[5]
     gr, gg, gb = sky[6], sky[7], sky[8]
@@ -177,9 +219,29 @@ def _from_sky(table, count, sky):
         edge = away * away
         edge = edge * edge * away
         gloss = ONE - rough
+        still = ONE - table[MIRRORED + i]
+        mr *= still
+        mg *= still
+        mb *= still
         table[OUT_R + i] += share * (ir * table[RED + i] + mr * (base_r + (max(gloss, base_r) - base_r) * edge))
         table[OUT_G + i] += share * (ig * table[GREEN + i] + mg * (base_g + (max(gloss, base_g) - base_g) * edge))
         table[OUT_B + i] += share * (ib * table[BLUE + i] + mb * (base_b + (max(gloss, base_b) - base_b) * edge))
+
+
+@kernel
+def seen_sky(sky, x, y, z, rough):
+    """What is seen of a sky along a way in a mirror that is so rough: as _from_sky has it."""
+    up = HALF + HALF * y
+    rise = min(abs(y), ONE)
+    rise = rise * (TWO - rise)
+    first = 0 if y > ZERO else 6
+    red = sky[3] + (sky[first] - sky[3]) * rise
+    green = sky[4] + (sky[first + 1] - sky[4]) * rise
+    blue = sky[5] + (sky[first + 2] - sky[5]) * rise
+    red += ((sky[6] + (sky[0] - sky[6]) * up) * F(0.6) + sky[3] * F(0.4) - red) * rough
+    green += ((sky[7] + (sky[1] - sky[7]) * up) * F(0.6) + sky[4] * F(0.4) - green) * rough
+    blue += ((sky[8] + (sky[2] - sky[8]) * up) * F(0.6) + sky[5] * F(0.4) - blue) * rough
+    return red, green, blue
 
 
 # The two kinds of light end alike, but a shared function for that end keeps the loops from vectorising.

@@ -4,14 +4,11 @@ from ..compile import bare_kernel, kernel
 from ..types import ONE, ZERO, F, I, U
 from .bright import rolled_off, rolled_on
 from .face import new_faces, new_fragments, put_paint
-from .fragment import BLOCK, OUT_B, OUT_G, OUT_R
-from .gather import FACES, gather
-from .light import begin_light, light
+from .fragment import OUT_B, OUT_G, OUT_R
+from .gather import FACES, gather, stretch_of
+from .light import begin_light, light, take_mirrored
 from .shares import new_pixels, pixels_wide, put_pixels, refine_pixels
 from .sheets import add_solids
-
-# The most pixels of a row that are shaded at once: in a narrow stretch, faces are still known in the rows below.
-STRETCH = 256
 
 
 @kernel
@@ -94,15 +91,16 @@ def lay_background(background, out):
 
 
 @kernel
-def shade_band(surfaces, band, lights, rays, entries, seen, background, white, sheets, out):
+def shade_band(surfaces, band, lights, rays, told, entries, seen, background, white, sheets, out):
     """Fill a band's picture, flat, with premultiplied light over a background (height, 4); white: see _lay.
 
+    told    what is mirrored, see mirror.py; empty if nothing is
     sheets  what lies before the surfaces: they join them where there are any; False if there is no room
     """
     fragments, faces = new_fragments(), new_faces(FACES, rays.are_cast)
-    table = fragments.table
+    table, told_at = fragments.table, 0
     samples = len(band.offsets)
-    stretch = min(BLOCK // samples, STRETCH)
+    stretch = stretch_of(band)
     pixels = new_pixels(band.rows, band.width, lights, rays)
     if rays.are_cast:
         for first_px in range(0, band.width, stretch):
@@ -123,6 +121,11 @@ def shade_band(surfaces, band, lights, rays, entries, seen, background, white, s
             count = gather(row, first_px, last_px, surfaces, band, entries, seen, fragments, faces)
             if len(surfaces.paints):
                 put_paint(table, count, surfaces)
+            if not lights.is_flat:
+                begin_light(table, count, lights)
+            if len(told):
+                take_mirrored(table, count, told[told_at:])
+                told_at += 4 * count
             light(table, count, fragments, row, lights, rays, pixels)
             if len(sheets.heads):
                 add_solids(fragments, count, row, first_px, last_px, band, seen, sheets)

@@ -23,9 +23,11 @@ ENDLESS = F(3e38)
 # Rays begin off the surface, by this share of how far it is from the eye.
 OFF = F(2e-4)
 # What a fragment may be lit by is a bit for each set of figures that lights shine on, and one if it takes no shadows;
-# a float32 holds so many.
+# a float32 holds so many, and one more.
 MOST_SHININGS = 22
 TAKES_NONE = 1 << MOST_SHININGS
+# The next bit is of those that mirror what is around.
+MIRRORS = 2 << MOST_SHININGS
 # The kinds of light, and where their rows say which set of figures they shine on and whether they throw shadows.
 SKY, SUN, KEY = 0, 1, 2
 SET_OF = SKY_SET, SUN_SET, KEY_SET
@@ -288,14 +290,40 @@ def _reaching(table, i, fragments, row, to, is_dome, number, wide, rays, pixels,
     return ONE - F(blocked) / F(count)
 
 
+@bare_kernel
+def _put_open(table, count, bit):
+    """Write all or nothing of a light that throws no shadows."""
+    for i in range(count):
+        table[SHARE + i] = F((I(table[LIT_BY + i]) & bit) != 0)
+
+
+@kernel
+def put_own_shares(table, count, light, kind, rays, turns, ray):
+    """Write how much of a light reaches each of `count` fragments, wherever they lie, by a few rays of their own.
+
+    turns  (count,) int32 below SCOUTS: rays go to other places of the light for each
+    """
+    number = I(light[SET_OF[kind]])
+    bit = I(1) << number
+    _put_open(table, count, bit)
+    if light[CASTS_OF[kind]] < HALF or not rays.are_cast:
+        return
+    for i in range(count):
+        way, spread, far = _to(table, i, light, kind)
+        if far > ZERO and _is_cast(table, i, bit):
+            is_dome = kind == SKY
+            asked = rays.dome if is_dome else (rays.few if spread > ZERO else 1)
+            begin, scene = SCOUTS + turns[i], rays.scenes[number]
+            blocked = _blocked(table, i, way, spread, is_dome, far, scene, rays, asked, SCOUTS, begin, ray)
+            table[SHARE + i] = ONE - F(blocked) / F(asked)
+
+
 @kernel
 def put_shares(table, count, fragments, row, light, kind, wide, rays, pixels, slot):
     """Write how much of a light reaches each of `count` fragments of a stretch of a row."""
     number = I(light[SET_OF[kind]])
     bit = I(1) << number
-    # All or nothing of a light that throws no shadows.
-    for i in range(count):
-        table[SHARE + i] = F((I(table[LIT_BY + i]) & bit) != 0)
+    _put_open(table, count, bit)
     if light[CASTS_OF[kind]] < HALF or not rays.are_cast:
         return
     ray = np.zeros(RAY_SIZE, F)

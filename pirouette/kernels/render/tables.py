@@ -70,6 +70,21 @@ class Rays(NamedTuple):
     are_cast: bool
 
 
+class Mirrors(NamedTuple):
+    """What is asked what rays meet, and whose it is."""
+
+    asked: int  # the address of the function that knows, see embree.py
+    scene: int  # where that function finds all surfaces
+    group_starts: np.ndarray  # (G + 1,) int32: the copies of the groups in that scene, one group after the other
+    copies: np.ndarray  # int32: of each, which of the K instances it is
+    triangle_starts: np.ndarray  # (P,) int32: the first triangle of each part
+    cluster_starts: np.ndarray  # (P + 1,) int32: the first cluster of each part
+    sharp: int  # so many rays go out from a whole pixel of a sharp mirror
+    rough: int  # and so many from a rough one
+    points: np.ndarray  # (N, POINT_SIZE) float32: places on a disc, see shares.py
+    are_cast: bool
+
+
 class Pixels(NamedTuple):
     """What is known of a band's pixels once the first rays are cast; empty if none are."""
 

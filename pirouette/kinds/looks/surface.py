@@ -32,6 +32,9 @@ class SurfaceSettings(PaintSettings):
     """Whether it throws shadows. What lets something through by its opacity throws weaker ones."""
     takes: bool = only_if(switch(True), blend=("normal",))
     """Whether shadows are seen on it."""
+    mirrors: bool = only_if(switch(True), blend=("normal",))
+    """Whether it mirrors the surfaces around, the sharper the less rough it is. From a roughness of 0.5 on, and where
+    it is half transparent, it mirrors the sky alone; lines, dots and faces that add light are not seen in it."""
 
 
 KIND = Kind(

@@ -3,6 +3,15 @@
 import { FINISHES, isDrawn } from "./finishes/table.js";
 import { MAX_LIGHTS } from "./stage.js";
 
+// From this roughness on, surfaces mirror the sky alone, which the view shows.
+const DULL = 0.5;
+
+function isMirror({ looks }) {
+  return looks.some(
+    (look) => look.kind === "surface" && look.blend === "normal" && look.mirrors && look.roughness < DULL,
+  );
+}
+
 /**
  * Return words for all that a frame's proof shows and the view does not, or only nearly.
  * @param {object} header the header of a frame's packet
@@ -20,6 +29,7 @@ export function nearWords(header, { missing, isMoving, hasLayers }) {
   const isShaded = header.lights.some((light) => light.shadows);
   if (isShaded) found.push(isMoving ? "shadows: at rest" : "shadows: finer in the proof");
   if (missing) found.push(`shadows of ${missing} ${missing > 1 ? "lights" : "light"}: in the proof`);
+  if (header.drawables.some(isMirror)) found.push("reflections: in the proof");
   if (hasLayers) found.push("see-through layers: without grain in the proof");
   for (const kind of ["sun", "key"]) {
     const over = header.lights.filter((light) => light.kind === kind).length - MAX_LIGHTS;

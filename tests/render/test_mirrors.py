@@ -1,0 +1,180 @@
+"""Mirrors against what they mirror, against closed forms, and against the sky alone."""
+
+import numpy as np
+import pytest
+
+from pirouette.data import ProblemError
+from pirouette.evaluate import evaluate
+from pirouette.kernels.threads import use_threads
+from pirouette.render import rays, render_light
+from tests.scenes import figure, look, scene, step
+
+SIZE = (320, 180)
+CAMERA = {"id": "camera", "name": "Camera", "settings": {"position": [0, 0, 400], "lens": 36}}
+METAL = {"colour": "#ffffff", "metal": 1, "roughness": 0.02}
+GLOW = {"colour": "#000000", "roughness": 1}
+
+
+def sky(*colours, **settings):
+    named = dict(zip(("top", "horizon", "ground"), colours or ("#ffffff",) * 3, strict=True))
+    return {
+        "id": "sky",
+        "name": "Sky",
+        "kind": "sky",
+        "settings": {"shadows": False, "brightness": 1, **named, **settings},
+    }
+
+
+def plate(name, position, colour="#ff8000", rotation=(0, 0, 0), size=(60, 60), steps=(), **settings):
+    """A plate that gives off light of its own."""
+    looks = [look("surface", **{**GLOW, "glow": 1, "glow_colour": colour, **settings})]
+    form = step("plane", width=size[0], height=size[1])
+    return figure(form, *steps, name=name, looks=looks, place={"position": list(position), "rotation": list(rotation)})
+
+
+def mirror(name="Mirror", position=(0, 0, 0), rotation=(0, 0, 0), size=(700, 700), **settings):
+    looks = [look("surface", **{**METAL, **settings})]
+    form = step("plane", width=size[0], height=size[1])
+    return figure(form, name=name, looks=looks, place={"position": list(position), "rotation": list(rotation)})
+
+
+def drawn(*figures, lights=(), samples=16, size=SIZE, camera=CAMERA, **more):
+    opened = scene(*figures, lights=list(lights), cameras=[camera], **more)
+    return render_light(evaluate(opened, 0), size, samples)
+
+
+def test_a_flat_mirror_shows_what_stands_before_it_turned_over():
+    """A floor that mirrors is a window on the same things below it."""
+    floor = mirror(position=(0, -40, 0), rotation=(-90, 0, 0), size=(2000, 2000))
+    above = plate("Above", (30, 20, 0), rotation=(10, 20, 30))
+    below = plate("Below", (30, -100, 0), rotation=(-10, 20, -30))
+    seen = drawn(floor, above)
+    expected = drawn(above, below)
+    apart = np.abs(seen - expected)[..., :3].max(axis=-1)
+    # Of the mirrored edges a ray finds the place to a part of a pixel.
+    assert apart.mean() < 0.004
+    assert (apart > 0.5).mean() < 0.001
+    assert expected[100:, :, 0].max() > 0.9
+    without = drawn(mirror(position=(0, -40, 0), rotation=(-90, 0, 0), size=(2000, 2000), mirrors=False), above)
+    assert without[100:, :, 0].max() < 0.05
+
+
+def test_edges_in_a_curved_mirror_are_as_smooth_as_any():
+    ball = figure(step("sphere", radius=90, rings=64, segments=96), name="Ball", looks=[look("surface", **METAL)])
+    lamps = [plate(f"Lamp{k}", (x, 0, 420), size=(40, 900)) for k, x in enumerate((-150, 0, 150))]
+    seen, exact = (drawn(ball, *lamps, samples=count)[..., 0] for count in (8, 64))
+    assert exact.max() > 0.9
+    assert np.sqrt(np.mean((seen - exact)[exact > 0] ** 2)) < 0.06
+
+
+@pytest.mark.parametrize("angle", [0, 35, 70])
+def test_glossy_paint_mirrors_as_much_as_its_angle_says(angle):
+    """By Schlick 4 percent from before, and more along the surface, but no more than it is smooth."""
+    glass = mirror(colour="#000000", metal=0, rotation=(0, angle, 0), size=(120, 120))
+    turned = np.radians(2 * angle)
+    lamp = plate("Lamp", (600 * np.sin(turned), 0, 600 * np.cos(turned)), rotation=(0, 2 * angle, 0), size=(300, 300))
+    seen = drawn(glass, lamp)[88:92, 158:162, 0].mean()
+    assert seen == pytest.approx(0.04 + (0.98 - 0.04) * (1 - np.cos(np.radians(angle))) ** 5, rel=0.03)
+
+
+@pytest.mark.parametrize("roughness", [0.02, 0.2, 0.4])
+def test_where_nothing_is_around_a_mirror_sees_the_sky_as_before(roughness):
+    ball = figure(step("sphere", radius=90, rings=48, segments=64), name="Ball")
+    pictures = []
+    for mirrors in (True, False):
+        looks = [look("surface", **{**METAL, "roughness": roughness, "mirrors": mirrors})]
+        pictures.append(drawn({**ball, "looks": looks}, lights=[sky("#4060c0", "#ffc090", "#202020")])[..., :3])
+    assert pictures[1].max() > 0.5
+    assert np.abs(pictures[0].mean(axis=(0, 1)) - pictures[1].mean(axis=(0, 1))).max() < 0.01
+    assert np.abs(pictures[0] - pictures[1]).mean() < 0.02
+
+
+def test_a_white_furnace_stays_white():
+    """Two white metal balls that mirror each other under an even white sky show nothing but white."""
+    balls = figure(
+        step("sphere", radius=60, rings=32, segments=48), step("grid", columns=2, rows=1, apart=[150, 0, 0]),
+        name="Balls", looks=[look("surface", **METAL)],
+    )  # fmt: skip
+    seen = drawn(balls, lights=[sky()])
+    columns, rows = np.meshgrid(np.arange(SIZE[0]) + 0.5 - 160, np.arange(SIZE[1]) + 0.5 - 90)
+    inside = np.hypot(np.abs(columns) - 60, rows) < 44
+    assert np.abs(seen[inside][:, :3] - 1).max() < 0.01
+
+
+def test_dull_surfaces_and_those_that_do_not_mirror_are_as_if_there_were_no_rays():
+    lamp = plate("Lamp", (0, 0, 300))
+    for settings in ({"roughness": 0.5}, {"roughness": 0.1, "mirrors": False}):
+        with_rays = drawn(mirror(**settings), lamp, mirror("Other", (0, 5000, 0)), lights=[sky()])
+        without = drawn(mirror(**settings), lamp, mirror("Other", (0, 5000, 0), mirrors=False), lights=[sky()])
+        assert with_rays.tobytes() == without.tobytes()
+
+
+def test_a_mirror_in_a_mirror_shows_what_that_one_sees():
+    """The camera looks at one mirror; only another one, beside the camera, sees the lamp."""
+    front = mirror(rotation=(0, 22.5, 0), size=(120, 120))
+    side = mirror("Side", (300, 0, 300), rotation=(0, -157.5, 0), size=(260, 260))
+    still = mirror("Side", (300, 0, 300), rotation=(0, -157.5, 0), size=(260, 260), mirrors=False)
+    lamp = plate("Lamp", (300, 0, -300), size=(260, 260))
+    seen, without = (drawn(front, one, lamp)[80:100, 150:170, 0].mean() for one in (side, still))
+    assert seen > 0.9
+    assert without < 0.1
+
+
+def test_what_is_mirrored_has_its_own_colours_pictures_and_shadows():
+    floor = mirror(position=(0, -40, 0), rotation=(-90, 0, 0), size=(2000, 2000))
+    steps = (
+        step("grid", columns=2, rows=1, apart=[100, 0, 0]),
+        step("tint", by="number", colours=[[0, "#ff0000"], [1, "#00ff00"]]),
+    )
+    tiles = plate("Tiles", (0, 30, 0), colour="#ffffff", steps=steps)
+    copies = drawn(floor, tiles)
+    # In the mirror as above it: red on the left and green on the right.
+    upper, lower = copies[:100].sum(axis=(0, 1)), copies[110:].sum(axis=(0, 1))
+    assert np.abs(lower[:3] / lower[:3].sum() - upper[:3] / upper[:3].sum()).max() < 0.02
+    left, right = copies[110:, :160].sum(axis=(0, 1)), copies[110:, 160:].sum(axis=(0, 1))
+    assert (left[0] > 10 * left[1]) == (copies[:100, :160, 0].sum() > copies[:100, :160, 1].sum())
+    assert left[0] != pytest.approx(right[0], rel=0.5)
+
+
+def test_half_transparent_things_are_mirrored_by_their_share():
+    floor = mirror(position=(0, -40, 0), rotation=(-90, 0, 0), size=(2000, 2000))
+    whole, half = (
+        drawn(floor, plate("Plate", (0, 20, 0), steps=(step("shift", opacity=opacity),)))[110:, :, 0].sum()
+        for opacity in (1, 0.5)
+    )
+    assert half == pytest.approx(whole / 2, rel=0.04)
+
+
+def test_shadows_are_seen_in_mirrors():
+    back = mirror(position=(0, 0, -50), rotation=(0, 0, 0), size=(600, 400))
+    ground = figure(
+        step("plane", width=600, height=600), name="Ground", looks=[look("surface", colour="#ffffff", roughness=1)],
+        place={"rotation": [-90, 0, 0], "position": [0, -60, 250]},
+    )  # fmt: skip
+    ball = figure(
+        step("sphere", radius=40), name="Ball", looks=[look("surface", **GLOW)], place={"position": [0, 10, 400]}
+    )
+    suns = [
+        {"id": "sun", "name": "Sun", "kind": "sun", "settings": {"above": 80, "shadows": on}} for on in (True, False)
+    ]
+    camera = {**CAMERA, "settings": {"position": [0, 80, 260], "target": [0, -60, -200], "lens": 30}}
+    shaded, open_ = (drawn(back, ground, ball, lights=[one], camera=camera)[..., 0] for one in suns)
+    # Above its foot only the mirror is seen; ball and shadow stand behind the camera.
+    assert (open_ - shaded)[40:90, 120:200].max() > 0.3
+
+
+def test_any_number_of_threads_gives_the_same_bytes():
+    ball = figure(step("sphere", radius=60), name="Ball", looks=[look("surface", **{**METAL, "roughness": 0.3})])
+    floor = mirror(position=(0, -60, 0), rotation=(-90, 0, 0), size=(2000, 2000), roughness=0.1)
+    lights = [sky(shadows=True), {"id": "sun", "name": "Sun", "kind": "sun", "settings": {}}]
+    results = []
+    for threads in (1, 2):
+        with use_threads(threads):
+            results.append(drawn(floor, ball, plate("Plate", (90, 20, 0)), lights=lights, samples=4).tobytes())
+    assert results[0] == results[1]
+
+
+def test_too_much_to_mirror_is_refused_in_words(monkeypatch):
+    monkeypatch.setattr(rays, "MOST_BYTES", 1000)
+    with pytest.raises(ProblemError, match=r"reflections of .* switch off \*mirrors\*"):
+        drawn(mirror(), plate("Plate", (0, 0, 100)))
