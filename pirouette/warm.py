@@ -17,6 +17,8 @@ from .render import render_scene
 
 # Looks whose kernels have little in common, so that processes can compile them side by side.
 PARTS = ((("surface", "normal"),), (("surface", "additive"), ("wire", "normal"), ("dots", "additive")))
+# Only what is glossy mirrors by rays.
+GLOSSY = {"surface": {"roughness": 0.2}}
 
 
 # Kinds are used in so many groups, each in a process of its own.
@@ -41,7 +43,7 @@ def warm_renderer(looks):
             "name": name,
             "routine": [{"id": "ball", "kind": "sphere", "settings": {}}, *more],
             "looks": [
-                {"id": f"look{number}", "kind": kind, "settings": {"blend": blend}}
+                {"id": f"look{number}", "kind": kind, "settings": {"blend": blend, **GLOSSY.get(kind, {})}}
                 for number, (kind, blend) in enumerate(looks)
             ],
         }

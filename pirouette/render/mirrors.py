@@ -8,20 +8,27 @@ from ..kernels.embree import World, asked_what_is_met
 from ..kernels.render.mirror import DULL
 from ..kernels.render.shares import POINT_SIZE, SCOUTS
 from ..kernels.render.tables import Mirrors
-from .rays import check_size, disc_points, groups, world_of
+from .rays import GOLDEN, check_size, disc_points, groups, world_of
 from .stage import Part, clusters_of, surface_parts
 
-# So many rays go out from a pixel of a sharp mirror and of a rough one; of each picture, if many are added up, the
-# share that comes to it.
-SHARP, ROUGH = 4, 8
+# So many rays go out from a pixel of a mirror; of each picture, if many are added up, the share that comes to it.
+COUNT = 8
 _NONE = frozen(np.zeros(0), np.int32)
-NO_MIRRORS = Mirrors(0, 0, _NONE, _NONE, _NONE, _NONE, 0, 0, frozen(np.zeros((0, POINT_SIZE))), False)
+NO_MIRRORS = Mirrors(
+    0, 0, _NONE, _NONE, _NONE, _NONE, 0, frozen(np.zeros((0, POINT_SIZE))), frozen(np.zeros((0, 2))), False
+)
 
 
 def is_mirror(part: Part) -> bool:
     """Whether anything is mirrored in a part by rays."""
     settings = part.look.settings
     return settings.mirrors and settings.roughness < DULL
+
+
+def _lattice(count: int) -> np.ndarray:
+    """Return (N, 2) places in a square of side 1, even along both sides and over it."""
+    number = np.arange(count)
+    return np.stack([(number + 0.5) / count, number * GOLDEN % 1], axis=1)
 
 
 def mirrors_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Mirrors, tuple[World, ...]]:
@@ -38,6 +45,8 @@ def mirrors_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Mirrors, t
     starts = np.cumsum([0, *(len(part.drawable.matrices) for part in parts)])
     copies = [starts[number] + kept for number, _, kept in groups(parts)]
     clusters = [clusters_of(part.drawable.mesh.topology) for part in parts]
+    count = max(1, COUNT // of)
+    places = _lattice(count * of)[turn::of]
     mirrors = Mirrors(
         asked_what_is_met(),
         world.address,
@@ -45,9 +54,9 @@ def mirrors_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Mirrors, t
         frozen(np.concatenate(copies) if copies else _NONE, np.int32),
         frozen(np.cumsum([0, *(len(one.triangles) for one in clusters)])[:-1], np.int32),
         frozen(np.cumsum([0, *(one.count for one in clusters)]), np.int32),
-        max(1, SHARP // of),
-        max(1, ROUGH // of),
-        frozen(disc_points(turn, SCOUTS * ROUGH)[SCOUTS:]),
+        count,
+        frozen(disc_points(turn, SCOUTS * COUNT)[SCOUTS:]),
+        frozen(np.concatenate([places, _lattice(SCOUTS)])),
         True,
     )
     return mirrors, (world,)

@@ -137,7 +137,7 @@ def test_scenes_of_version_2_look_as_they_did():
 
 
 def test_surfaces_of_version_3_mirror_the_sky_alone():
-    looks = [look("surface"), look("surface", mirrors=True), look("wire")]
+    looks = [look("surface"), {**look("surface", mirrors=True), "id": "b"}, look("wire")]
     old, new = (read_scene(document(figure(step("box"), looks=looks), version=number)) for number in (3, 4))
     mirrors = [[getattr(one.settings, "mirrors", None) for one in opened.figures[0].looks] for opened in (old, new)]
     assert mirrors == [[False, True, None], [True, True, None]]

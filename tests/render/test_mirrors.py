@@ -54,17 +54,21 @@ def test_a_flat_mirror_shows_what_stands_before_it_turned_over():
     # Of the mirrored edges a ray finds the place to a part of a pixel.
     assert apart.mean() < 0.004
     assert (apart > 0.5).mean() < 0.001
-    assert expected[100:, :, 0].max() > 0.9
+    assert expected[140:, :, 0].max() > 0.9
     without = drawn(mirror(position=(0, -40, 0), rotation=(-90, 0, 0), size=(2000, 2000), mirrors=False), above)
-    assert without[100:, :, 0].max() < 0.05
+    assert without[140:, :, 0].max() < 0.05
 
 
 def test_edges_in_a_curved_mirror_are_as_smooth_as_any():
     ball = figure(step("sphere", radius=90, rings=64, segments=96), name="Ball", looks=[look("surface", **METAL)])
     lamps = [plate(f"Lamp{k}", (x, 0, 420), size=(40, 900)) for k, x in enumerate((-150, 0, 150))]
-    seen, exact = (drawn(ball, *lamps, samples=count)[..., 0] for count in (8, 64))
-    assert exact.max() > 0.9
-    assert np.sqrt(np.mean((seen - exact)[exact > 0] ** 2)) < 0.06
+    seen = drawn(ball, *lamps, samples=8)[..., 0]
+    large = drawn(ball, *lamps, samples=8, size=(SIZE[0] * 4, SIZE[1] * 4))[..., 0]
+    exact = large.reshape(SIZE[1], 4, SIZE[0], 4).mean(axis=(1, 3))
+    edges = (exact > 0.1) & (exact < 0.9)
+    assert edges.sum() > 100
+    # As a pixel that is half seen is known from eight places.
+    assert np.sqrt(np.mean((seen - exact)[edges] ** 2)) < 0.1
 
 
 @pytest.mark.parametrize("angle", [0, 35, 70])
@@ -124,7 +128,7 @@ def test_what_is_mirrored_has_its_own_colours_pictures_and_shadows():
     floor = mirror(position=(0, -40, 0), rotation=(-90, 0, 0), size=(2000, 2000))
     steps = (
         step("grid", columns=2, rows=1, apart=[100, 0, 0]),
-        step("tint", by="number", colours=[[0, "#ff0000"], [1, "#00ff00"]]),
+        step("tint", by="index", gradient=[{"at": 0, "colour": "#ff0000"}, {"at": 1, "colour": "#00ff00"}]),
     )
     tiles = plate("Tiles", (0, 30, 0), colour="#ffffff", steps=steps)
     copies = drawn(floor, tiles)

@@ -60,10 +60,15 @@ def begin_light(table, count, lights):
 def take_mirrored(table, count, told):
     """Take what `count` fragments mirror, as mirror_band tells it, as a part of their glow; after begin_light."""
     for i in range(count):
-        table[MIRRORED + i] = told[4 * i]
-        table[GLOW_R + i] += told[4 * i + 1]
-        table[GLOW_G + i] += told[4 * i + 2]
-        table[GLOW_B + i] += told[4 * i + 3]
+        share = told[4 * i]
+        edge = ONE - table[FACING + i]
+        edge = share * edge * edge * edge * edge * edge
+        gloss = ONE - table[ROUGH + i]
+        red, green, blue = table[BASE_R + i], table[BASE_G + i], table[BASE_B + i]
+        table[MIRRORED + i] = share
+        table[GLOW_R + i] += told[4 * i + 1] * (share * red + (max(gloss, red) - red) * edge)
+        table[GLOW_G + i] += told[4 * i + 2] * (share * green + (max(gloss, green) - green) * edge)
+        table[GLOW_B + i] += told[4 * i + 3] * (share * blue + (max(gloss, blue) - blue) * edge)
 
 
 @kernel

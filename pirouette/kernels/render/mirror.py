@@ -91,16 +91,38 @@ from .fragment import (
 )
 from .gather import FACES, gather, stretch_of
 from .light import begin_light, begin_seen, light_met, seen_sky
-from .shares import AHEAD, CHANCE, ENDLESS, MIRRORS, OFF, RIGHT, SCOUTS, SET_OF, SKY, UP
+from .shares import (
+    AHEAD,
+    CHANCE,
+    ENDLESS,
+    MIRRORS,
+    OFF,
+    PIXEL_SIZE,
+    RIGHT,
+    SCOUTS,
+    SEEN,
+    SET_OF,
+    SKY,
+    UP,
+    inside,
+    is_alike,
+    most_seen,
+    pixels_wide,
+    put_pixel,
+)
 from .texture import PLACE
 
 # Below the first roughness all of what is mirrored is asked of rays, from the second on nothing: there the skies'
 # own blurred picture is as good.
 SHARP, DULL = F(0.35), F(0.5)
-# Mirrors as rough as this are asked with more rays.
+# What mirrors as rough as this show is blurred by more than the pixels around, and mixed from them.
 ROUGHER = F(0.08)
+# What a mirror shows is lit as if it were so many times as rough as the mirror.
+BLURS = F(1.7)
 # So many mirrors are seen in each other, and what adds less than this is left to the skies.
 DEEPEST = 4
+# What is rough is mixed from so many pixels around, as far as the turns reach in which they ask, if these weigh enough.
+REACH, ENOUGH = 3, F(12.0)
 # Of each fragment are told: how much of what it mirrors rays tell, and its light.
 TOLD_SIZE = 4
 LITTLE = F(0.0005)
@@ -135,11 +157,17 @@ def _new_paths():
 def mirror_band(surfaces, band, lights, rays, mirrors, entries, seen, told):
     """Tell what each fragment of a band mirrors: how much of it rays tell, then its light; see take_mirrored.
 
+    Of rough mirrors, each gets what the pixels around get on the mean, so that there is no grain; see shares.py.
+
     told  (TOLD_SIZE * N,) float32 to fill, N at least as many as there are samples in the band
     """
     fragments, faces = new_fragments(), new_faces(FACES, True)
     table, paths = fragments.table, _new_paths()
     stretch = stretch_of(band)
+    count = band.rows * band.width
+    pixels = _Rough(band.rows, band.width, np.zeros(count * PIXEL_SIZE, F), np.zeros(3 * count, F))
+    wide = pixels_wide(lights)
+    are_rough = False
     at = 0
     for first_px in range(0, band.width, stretch):
         last_px = min(first_px + stretch, band.width)
@@ -148,14 +176,74 @@ def mirror_band(surfaces, band, lights, rays, mirrors, entries, seen, told):
             if len(surfaces.paints):
                 put_paint(table, count, surfaces)
             begin_light(table, count, lights)
-            for i in range(count):
-                table[GLOW_R + i] = table[GLOW_G + i] = table[GLOW_B + i] = ZERO
             _put_mirrored(table, count, fragments, surfaces, lights, rays, mirrors, paths)
             for i in range(count):
                 told[at] = table[MIRRORED + i]
                 for k in range(3):
                     told[at + 1 + k] = table[GLOW_R + k * PITCH + i]
                 at += TOLD_SIZE
+            are_rough |= _put_rough(table, count, fragments, row, pixels)
+    at = 0
+    for first_px in range(0, band.width if are_rough else 0, stretch):
+        last_px = min(first_px + stretch, band.width)
+        for row in range(band.rows):
+            count = gather(row, first_px, last_px, surfaces, band, entries, seen, fragments, faces)
+            begin_light(table, count, lights)
+            for i in range(count):
+                if told[at] > ZERO and table[ROUGH + i] > ROUGHER:
+                    _put_mean(table, i, row, fragments.pixel_of[i], wide, pixels, told[at + 1 :])
+                at += TOLD_SIZE
+
+
+class _Rough(NamedTuple):
+    """What the pixels of a band mirror where that is rough."""
+
+    rows: int
+    width: int
+    seen: np.ndarray  # (rows * width * PIXEL_SIZE,) float32, see shares.py
+    light: np.ndarray  # (rows * width * 3,) float32
+
+
+@bare_kernel
+def _put_rough(table, count, fragments, row, pixels):
+    """Write what the pixels of a stretch of a row mirror where they are rough; returns whether any is."""
+    found = False
+    after = 0
+    while after < count:
+        slot = row * pixels.width + fragments.pixel_of[after]
+        most, after = most_seen(fragments, after, count)
+        if table[MIRRORED + most] > ZERO and table[ROUGH + most] > ROUGHER:
+            put_pixel(table, most, pixels.seen[slot * PIXEL_SIZE :])
+            for k in range(3):
+                pixels.light[3 * slot + k] = table[GLOW_R + k * PITCH + most]
+            found = True
+    return found
+
+
+@bare_kernel
+def _put_mean(table, i, row, column, wide, pixels, light):
+    """Write the mean of what the pixels around mirror that show the same surface as a fragment."""
+    place = table[BEGIN_X + i], table[BEGIN_Y + i], table[BEGIN_Z + i]
+    normal = table[NX + i], table[NY + i], table[NZ + i]
+    off = wide / table[NEARNESS + i]
+    red = green = blue = weight = ZERO
+    for down in range(-REACH, REACH + 1):
+        other_row = inside(row + down, REACH + 1, pixels.rows)
+        for right in range(-REACH, REACH + 1):
+            other = inside(column + right, REACH + 1, pixels.width)
+            if other_row < 0 or other < 0:
+                continue
+            slot = other_row * pixels.width + other
+            pixel = pixels.seen[slot * PIXEL_SIZE :]
+            if pixel[SEEN] == ZERO or not is_alike(pixel, place, normal, off):
+                continue
+            part = F((REACH + 1 - abs(down)) * (REACH + 1 - abs(right)))
+            red += part * pixels.light[3 * slot]
+            green += part * pixels.light[3 * slot + 1]
+            blue += part * pixels.light[3 * slot + 2]
+            weight += part
+    if weight > ENOUGH:
+        light[0], light[1], light[2] = red / weight, green / weight, blue / weight
 
 
 @bare_kernel
@@ -169,21 +257,23 @@ def _by_rays(table, i):
 
 @bare_kernel
 def _put_mirrored(table, count, fragments, surfaces, lights, rays, mirrors, paths):
-    """Add what fragments mirror, as rays tell, to their glow, and write how much of it is told so."""
+    """Write the light that fragments mirror, as rays tell, as their glow, and how much of it is told so."""
     under_way = 0
     for i in range(count):
-        share = _by_rays(table, i)
-        if share <= ZERO:
+        table[GLOW_R + i] = table[GLOW_G + i] = table[GLOW_B + i] = ZERO
+        table[MIRRORED + i] = _by_rays(table, i)
+        if table[MIRRORED + i] <= ZERO:
             continue
-        table[MIRRORED + i] = share
-        asked = mirrors.rough if table[ROUGH + i] > ROUGHER else mirrors.sharp
-        asked = max(1, I(np.ceil(fragments.weight_of[i] * F(asked))))
+        asked = max(1, I(np.ceil(fragments.weight_of[i] * F(mirrors.count))))
         if under_way + asked > BLOCK:
             _follow(table, under_way, surfaces, lights, rays, mirrors, paths)
             under_way = 0
         turn = (I(table[AT_X + i]) & 3) + 4 * (I(table[AT_Y + i]) & 3)
+        first = fragments.sample_of[i]
         for number in range(asked):
-            _begin(table, i, under_way, share / F(asked), number, turn, lights, mirrors, paths)
+            # Several fragments in a pixel, each with a part of its rays, ask in unlike places.
+            place = (first + number * mirrors.count // asked) % mirrors.count
+            _begin(table, i, under_way, ONE / F(asked), place, turn, lights, mirrors, paths)
             under_way += 1
     _follow(table, under_way, surfaces, lights, rays, mirrors, paths)
 
@@ -191,9 +281,10 @@ def _put_mirrored(table, count, fragments, surfaces, lights, rays, mirrors, path
 @bare_kernel
 def _begin(table, i, j, share, number, turn, lights, mirrors, paths):
     """Begin a ray from a place of its own within the pixel of a fragment."""
-    count = len(mirrors.points)
-    place = mirrors.points[(number * SCOUTS + ((turn * 7) & 15)) % count]
-    right, down = place[RIGHT] * HALF, place[UP] * HALF
+    within, shift = mirrors.within[number], mirrors.within[mirrors.count + turn]
+    right, down = within[0] + shift[0], within[1] + shift[1]
+    right += np.floor(table[AT_X + i]) - np.floor(right) - table[AT_X + i]
+    down += np.floor(table[AT_Y + i]) - np.floor(down) - table[AT_Y + i]
     nx = table[NX + i] + table[RIGHT_X + i] * right + table[DOWN_X + i] * down
     ny = table[NY + i] + table[RIGHT_Y + i] * right + table[DOWN_Y + i] * down
     nz = table[NZ + i] + table[RIGHT_Z + i] * right + table[DOWN_Z + i] * down
@@ -216,12 +307,8 @@ def _begin(table, i, j, share, number, turn, lights, mirrors, paths):
     else:
         bx, by, bz = table[BEGIN_X + i], table[BEGIN_Y + i], table[BEGIN_Z + i]
     long = np.sqrt(x * x + y * y + z * z)
-    edge = ONE - table[FACING + i]
-    edge = edge * edge * edge * edge * edge
-    gloss = ONE - table[ROUGH + i]
     for k in range(3):
-        base = table[BASE_R + k * PITCH + i]
-        paths.carried[k * BLOCK + j] = share * (base + (max(gloss, base) - base) * edge)
+        paths.carried[k * BLOCK + j] = share
     paths.of[j] = i
     paths.turns[j] = (turn + 5 * number) & (SCOUTS - 1)
     paths.gone[j] = long * depth
@@ -417,7 +504,7 @@ def _put_met(paths, j, wide, surfaces, lights, mirrors):
         met[GLOW_R + j] = b0 * tints[p0, 4] + b1 * tints[p1, 4] + b2 * tints[p2, 4]
     put_material(met, j, j + 1, surfaces, part, k)
     # What a rough mirror shows is blurred in any case: gloss there would only be seen as sparks.
-    met[ROUGH + j] = max(met[ROUGH + j], paths.rough[j])
+    met[ROUGH + j] = max(met[ROUGH + j], min(paths.rough[j] * BLURS, ONE))
     if surfaces.materials[part, HAS_PAINT] > HALF:
         m, size, uv = surfaces.paints[part, PLACE:], surfaces.sizes[part], surfaces.uvs[t]
         u = b0 * uv[0] + b1 * uv[2] + b2 * uv[4]

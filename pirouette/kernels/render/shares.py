@@ -143,7 +143,16 @@ def new_pixels(rows, width, lights, rays):
 
 
 @bare_kernel
-def _most(fragments, first, count):
+def put_pixel(table, i, pixel):
+    """Write which surface a pixel shows most, by one of its fragments."""
+    pixel[SEEN] = ONE
+    for k in range(3):
+        pixel[AT + k] = table[BEGIN_X + k * PITCH + i]
+        pixel[FACES + k] = table[NX + k * PITCH + i]
+
+
+@bare_kernel
+def most_seen(fragments, first, count):
     """Of the fragments of a pixel, beginning with the first, which shows most, and where the next pixel's begin."""
     pixel_of, weight_of = fragments.pixel_of, fragments.weight_of
     most = first
@@ -165,13 +174,9 @@ def put_pixels(table, count, fragments, row, lights, rays, pixels):
     after = 0
     while after < count:
         column = fragments.pixel_of[after]
-        most, after = _most(fragments, after, count)
+        most, after = most_seen(fragments, after, count)
         slot = row * pixels.width + column
-        pixel = pixels.seen[slot * PIXEL_SIZE :]
-        pixel[SEEN] = ONE
-        for k in range(3):
-            pixel[AT + k] = table[BEGIN_X + k * PITCH + most]
-            pixel[FACES + k] = table[NX + k * PITCH + most]
+        put_pixel(table, most, pixels.seen[slot * PIXEL_SIZE :])
         turn = (column & 3) + 4 * (row & 3)
         for s in range(len(skies)):
             shares[slot] = _first(table, most, skies[s], SKY, rays, turn, ray)
@@ -207,7 +212,7 @@ def refine_pixels(table, count, fragments, row, lights, wide, rays, pixels):
     after = 0
     while after < count:
         column = fragments.pixel_of[after]
-        most, after = _most(fragments, after, count)
+        most, after = most_seen(fragments, after, count)
         slot = row * pixels.width + column + len(lights.skies) * plane
         for s in range(len(suns)):
             _refine(table, most, row, column, suns[s], SUN, wide, rays, pixels, slot, ray)
@@ -235,7 +240,16 @@ def _refine(table, i, row, column, light, kind, wide, rays, pixels, slot, ray):
 
 
 @bare_kernel
-def _inside(at, turn, count):
+def is_alike(pixel, place, normal, off):
+    """Whether a pixel shows the surface that a place with its normal belongs to, or one less than so far off."""
+    alike = normal[0] * pixel[FACES] + normal[1] * pixel[FACES + 1] + normal[2] * pixel[FACES + 2]
+    apart = normal[0] * (pixel[AT] - place[0]) + normal[1] * (pixel[AT + 1] - place[1])
+    apart += normal[2] * (pixel[AT + 2] - place[2])
+    return alike >= ALIKE and abs(apart) <= off
+
+
+@bare_kernel
+def inside(at, turn, count):
     """A place in 0..count - 1: for one beyond, that of a turn before or after; below 0 if there is none."""
     if at < 0:
         at += turn
@@ -254,9 +268,9 @@ def _around(table, i, row, column, reach, wide, pixels, shares, slot):
     total = weight = ZERO
     low, high = ONE, ZERO
     for down in range(-reach, reach + 1):
-        other_row = _inside(row + down, reach + 1, pixels.rows)
+        other_row = inside(row + down, reach + 1, pixels.rows)
         for right in range(-reach, reach + 1):
-            other = _inside(column + right, reach + 1, pixels.width)
+            other = inside(column + right, reach + 1, pixels.width)
             if other_row < 0 or other < 0:
                 continue
             at = other_row * pixels.width + other
@@ -264,9 +278,7 @@ def _around(table, i, row, column, reach, wide, pixels, shares, slot):
             pixel = seen[at * PIXEL_SIZE :]
             if pixel[SEEN] == ZERO or share < ZERO:
                 continue
-            alike = nx * pixel[FACES] + ny * pixel[FACES + 1] + nz * pixel[FACES + 2]
-            apart = nx * (pixel[AT] - x) + ny * (pixel[AT + 1] - y) + nz * (pixel[AT + 2] - z)
-            if alike < ALIKE or abs(apart) > off:
+            if not is_alike(pixel, (x, y, z), (nx, ny, nz), off):
                 continue
             part = F((reach + 1 - abs(down)) * (reach + 1 - abs(right)))
             total += share * part

@@ -79,9 +79,9 @@ class Mirrors(NamedTuple):
     copies: np.ndarray  # int32: of each, which of the K instances it is
     triangle_starts: np.ndarray  # (P,) int32: the first triangle of each part
     cluster_starts: np.ndarray  # (P + 1,) int32: the first cluster of each part
-    sharp: int  # so many rays go out from a whole pixel of a sharp mirror
-    rough: int  # and so many from a rough one
+    count: int  # so many rays go out from a whole pixel
     points: np.ndarray  # (N, POINT_SIZE) float32: places on a disc, see shares.py
+    within: np.ndarray  # (count + SCOUTS, 2) float32 0..1: where they begin in the pixel, and shifts, one for each turn
     are_cast: bool
 
 
