@@ -32,6 +32,7 @@ from .measure import line
 from .page import bench_drag, bench_play
 from .past import PAST
 from .shade import SHADE
+from .shutter import SHUTTERS
 
 ROOT = Path(__file__).resolve().parent.parent
 WIDTH, HEIGHT = 1920, 1080
@@ -396,6 +397,7 @@ BENCHES = {
     **BUILT,
     **PAST,
     **SHADE,
+    **SHUTTERS,
     "layers": bench_layers,
     "drag": bench_drag,
     "play": bench_play,

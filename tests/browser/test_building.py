@@ -6,7 +6,7 @@ import pytest
 from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
 from pirouette.evaluate.evaluator import Evaluator
-from tests.browser.conftest import until
+from tests.browser.conftest import boxes, until
 from tests.browser.test_keyboard import tab_to
 from tests.scenes import document, figure, look, step
 
@@ -194,8 +194,7 @@ def test_a_profile_and_ramps_are_drawn(editor):
     page = editor(document(figure(step("line"), tube, looks=[look("surface", paint="attribute")])))
     profile = "/figures/0/routine/1/settings/profile"
     page.evaluate("pirouette.store.select('figures', 'thing'); pirouette.store.set({ open: '/figures/0/routine/1' })")
-    drawing = page.locator("svg.curve")
-    box = drawing.bounding_box()
+    [box] = boxes(page, "svg.curve")
     place = lambda x, y: (box["x"] + x * box["width"], box["y"] + y * box["height"])  # noqa: E731
     before = len(page.evaluate(f"pirouette.store.valueAt('{profile}') ?? []"))
     page.mouse.dblclick(*place(0.5, 0.9))

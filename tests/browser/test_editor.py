@@ -347,19 +347,6 @@ def test_space_and_finish_are_edited_in_their_sentences(editor):
     assert page.locator("#length").inner_text().startswith("48 frames")
 
 
-def test_a_proof_shows_the_rendered_frame_with_a_wipe(editor):
-    page = editor(ball())
-    page.locator("#canvas").focus()
-    page.keyboard.press("p")
-    page.locator(".proof-words", has_text="Proof of frame 0,").wait_for()
-    assert page.evaluate("document.querySelector('.proof-picture').naturalWidth") > 400
-    bar = page.get_by_role("slider", name="Wipe between the view and the proof")
-    bar.press("ArrowRight")
-    assert bar.get_attribute("aria-valuenow") == "5"
-    page.get_by_role("button", name="Close the proof").click()
-    assert page.locator("#proof-layer").is_hidden()
-
-
 def test_a_scene_is_rendered_to_a_movie_with_progress(editor, tmp_path):
     page = editor(ball(clock={"fps": 24, "frames": 12, "loops": True}))
     page.get_by_role("button", name="Render", exact=True).first.click()

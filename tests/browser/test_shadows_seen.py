@@ -16,7 +16,7 @@ BALLS = figure(
     step("sphere", radius=60, rings=24, segments=32),
     step("grid", columns=4, rows=1, layers=3, apart=[170, 100, 170]),
     name="Balls",
-    looks=[look("surface", colour="#e2553a", roughness=0.4)],
+    looks=[look("surface", colour="#e2553a", roughness=0.4, mirrors=False)],
 )
 RING = figure(
     step("torus"), name="Ring", looks=[look("surface", colour="#f2a63b")],

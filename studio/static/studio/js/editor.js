@@ -357,7 +357,7 @@ function openPalette() {
 /** Leave what waits for a click in the view, or else what is open. */
 function escape() {
   if (store.state.picking) store.set({ picking: null });
-  else store.set({ open: null, problem: null, grip: null, also: new Set() });
+  else if (!proofs.leave()) store.set({ open: null, problem: null, grip: null, also: new Set() });
 }
 
 // Escape leaves a field as it was when it was entered.

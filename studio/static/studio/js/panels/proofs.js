@@ -2,6 +2,7 @@
 
 import { ApiError, postForBlob, untilAnswered } from "../api.js";
 import { h, icon, refill } from "../lib/dom.js";
+import { PASSES, inSeconds, secondsLeft } from "../lib/proof-time.js";
 import { wipeBar } from "./wipe.js";
 
 const KEPT = 8;
@@ -13,55 +14,122 @@ export class Proofs {
     this.element = element;
     this.kept = [];
     this.shown = null;
+    this.making = null; // the proof that is being made, with what stops it
     this.wipe = 0;
     store.on("frame document", () => this.shown && !this.shown.pinned && this.close());
     this.button = document.getElementById("proof");
     this.button.addEventListener("click", () => this.make());
   }
 
-  /** Render coarse first, then fine. */
+  /** Render coarse first, then finer and finer; one that is under way ends. */
   async make() {
+    this.stop();
     const { store } = this;
-    await store.send();
-    const { frame } = store.state;
-    const width = Math.min(1920, Math.round(this.viewport.width * this.viewport.frameBox()[2]));
-    this.button.disabled = true;
-    this.button.textContent = "Proof…";
-    const proof = { frame, pinned: false };
-    const began = performance.now();
+    const proof = { frame: store.state.frame, pinned: false, took: [], stops: new AbortController() };
+    this.making = proof;
+    this.tell();
     try {
-      for (const [scale, samples] of [
-        [0.5, 1],
-        [1, 12],
-      ]) {
-        const ask = () =>
-          postForBlob(`/scenes/${store.sceneId}/proof`, {
-            frame,
-            width: Math.max(16, Math.round(width * scale)),
-            samples,
-            view: `${store.viewId}-proof`,
-          });
-        const blob = await untilAnswered(ask, (problem) => store.set({ problem }));
-        if (proof.url) URL.revokeObjectURL(proof.url);
-        proof.url = URL.createObjectURL(blob);
-        this.show(proof);
+      await store.send();
+      for (const pass of PASSES) {
+        await this.refine(proof, pass);
+        if (this.making !== proof) return;
       }
-      proof.seconds = (performance.now() - began) / 1000;
-      this.kept = [proof, ...this.kept].slice(0, KEPT);
-      this.show(proof);
     } catch (error) {
+      if (error.name === "AbortError") return;
       if (!(error instanceof ApiError)) throw error;
       if (error.status !== 410) store.set({ problem: error.message });
     } finally {
-      this.button.disabled = false;
-      this.button.textContent = "Proof";
+      if (this.making === proof) this.end();
     }
   }
 
+  async refine(proof, { scale, samples }) {
+    const { store, viewport } = this;
+    const width = Math.min(1920, Math.round(viewport.width * viewport.frameBox()[2]));
+    const wanted = {
+      frame: proof.frame,
+      width: Math.max(16, Math.round(width * scale)),
+      samples,
+      view: `${store.viewId}-proof`,
+    };
+    const began = performance.now();
+    const blob = await untilAnswered(
+      () => postForBlob(`/scenes/${store.sceneId}/proof`, wanted, proof.stops.signal),
+      (problem) => store.set({ problem }),
+    );
+    if (this.making !== proof) return;
+    proof.took.push((performance.now() - began) / 1000);
+    if (proof.url) URL.revokeObjectURL(proof.url);
+    proof.url = URL.createObjectURL(blob);
+    proof.isWhole = proof.took.length === PASSES.length;
+    this.show(proof);
+  }
+
+  /** Stop the proof that is being made; as fine as it is, it stays. */
+  stop() {
+    if (!this.making) return;
+    this.making.stops.abort();
+    this.end();
+  }
+
+  end() {
+    const proof = this.making;
+    this.making = null;
+    if (proof.url) {
+      const out = this.kept.slice(KEPT - 1);
+      for (const one of out) if (one !== this.shown) URL.revokeObjectURL(one.url);
+      this.kept = [proof, ...this.kept].slice(0, KEPT);
+      if (this.shown === proof) this.show(proof);
+    }
+    this.tell();
+  }
+
+  tell() {
+    this.button.textContent = this.making ? "Proof…" : "Proof";
+  }
+
+  /** What is told of a proof: how long it took, or in how long it will be whole. */
+  words(proof) {
+    const name = `Proof of frame ${proof.frame}`;
+    if (proof.isWhole) return `${name}, ${inSeconds(proof.took.reduce((sum, one) => sum + one, 0))}`;
+    if (proof !== this.making) return `${name}, stopped before it was fine`;
+    const left = secondsLeft(proof.took);
+    return left === null ? `${name}, coarse` : `${name}, fine in about ${inSeconds(left)}`;
+  }
+
+  /** Show a proof; one that is shown already only as fine as it is now, so that its wipe can be held meanwhile. */
   show(proof) {
+    const isAnother = this.shown !== proof;
     this.shown = proof;
+    if (isAnother) this.lay(proof);
+    this.picture.src = proof.url;
+    refill(this.told, this.words(proof));
+    this.stopper.hidden = proof !== this.making;
+    refill(
+      this.strip,
+      this.kept.map((one) => this.thumbnail(one)),
+    );
+  }
+
+  thumbnail(proof) {
+    return h(
+      `button${proof === this.shown ? ".current" : ""}`,
+      {
+        type: "button",
+        "aria-label": `Proof of frame ${proof.frame}`,
+        onclick: () => {
+          proof.pinned = true;
+          this.show(proof);
+        },
+      },
+      h("img", { src: proof.url, alt: "" }),
+    );
+  }
+
+  /** Lay a proof's picture over the view, with all that belongs to it. */
+  lay(proof) {
     const [x, y, w, hh] = this.viewport.frameBox();
-    const picture = h("img.proof-picture", { src: proof.url, alt: `Proof of frame ${proof.frame}` });
+    const picture = h("img.proof-picture", { alt: `Proof of frame ${proof.frame}` });
     Object.assign(picture.style, {
       left: `${x * 100}%`,
       bottom: `${y * 100}%`,
@@ -77,39 +145,29 @@ export class Proofs {
         picture.style.clipPath = `inset(0 0 0 ${share * 100}%)`;
       },
     );
-    this.element.hidden = false;
-    refill(
-      this.element,
-      picture,
-      bar,
-      h(
-        "div.proof-words",
-        {},
-        h("span", {}, `Proof of frame ${proof.frame}${proof.seconds ? `, ${proof.seconds.toFixed(1)} s` : ""}`),
-        h("button.plain", { type: "button", "aria-label": "Close the proof", onclick: () => this.close() }, icon("x")),
-      ),
-      h(
-        "div.proof-strip",
-        {},
-        this.kept.map((one) =>
-          h(
-            `button${one === proof ? ".current" : ""}`,
-            {
-              type: "button",
-              "aria-label": `Proof of frame ${one.frame}`,
-              onclick: () => {
-                one.pinned = true;
-                this.show(one);
-              },
-            },
-            h("img", { src: one.url, alt: "" }),
-          ),
-        ),
-      ),
+    this.picture = picture;
+    this.told = h("span", { role: "status" });
+    this.stopper = h("button.plain", { type: "button", onclick: () => this.stop() }, "Stop");
+    this.strip = h("div.proof-strip");
+    const close = h(
+      "button.plain",
+      { type: "button", "aria-label": "Close the proof", onclick: () => this.close() },
+      icon("x"),
     );
+    this.element.hidden = false;
+    refill(this.element, picture, bar, h("div.proof-words", {}, this.told, this.stopper, close), this.strip);
+  }
+
+  /** Leave what is shown: stop it if it is being made, else close it; false if nothing is. */
+  leave() {
+    if (this.making) this.stop();
+    else if (this.shown) this.close();
+    else return false;
+    return true;
   }
 
   close() {
+    this.stop();
     this.shown = null;
     this.element.hidden = true;
   }
