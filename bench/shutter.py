@@ -40,7 +40,7 @@ def bench_shutter():
     with mock.patch.object(frame_module, "picture_count", counted):
         few = exposed()
     count = max(counts)
-    with mock.patch.object(frame_module, "picture_count", lambda *told: counted(*told, more=MORE)):
+    with mock.patch.object(frame_module, "picture_count", lambda *told, **named: counted(*told, **named, more=MORE)):
         many = exposed()
     off = np.sqrt(np.mean((few - many) ** 2))
     if off >= ALIKE:

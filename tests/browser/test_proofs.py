@@ -17,18 +17,22 @@ def page_with_ball(editor):
     return editor(document(figure(step("sphere", radius=60), name="Ball")))
 
 
-def hold(page, samples=FINEST) -> list:
-    """Keep back the answers of a proof's pictures of so many samples; returns them as they are asked for."""
-    held = []
+def hold(page, samples=FINEST) -> tuple[list, list]:
+    """Keep back the answers of a proof's pictures of so many samples.
+
+    Returns what was asked for, and those of it that are kept back, both filled as they come.
+    """
+    asked, held = [], []
 
     def take(route):
-        if json.loads(route.request.post_data)["samples"] == samples:
+        asked.append(json.loads(route.request.post_data))
+        if asked[-1]["samples"] == samples:
             held.append(route)
         else:
             route.continue_()
 
     page.route("**/proof", take)
-    return held
+    return asked, held
 
 
 def width_of(page):
@@ -40,7 +44,7 @@ def test_a_proof_shows_the_rendered_frame_with_a_wipe(page_with_ball):
     page.locator("#canvas").focus()
     page.keyboard.press("p")
     until(page, f"/Proof of frame 0, [0-9]/.test(document.querySelector('{WORDS}')?.textContent)")
-    assert width_of(page) > 400
+    until(page, "document.querySelector('.proof-picture').naturalWidth > 400")
     bar = page.get_by_role("slider", name="Wipe between the view and the proof")
     bar.press("ArrowRight")
     assert bar.get_attribute("aria-valuenow") == "5"
@@ -51,28 +55,20 @@ def test_a_proof_shows_the_rendered_frame_with_a_wipe(page_with_ball):
 
 def test_a_proof_becomes_finer_tells_its_time_and_is_stopped(page_with_ball):
     page = page_with_ball
-    held = hold(page)
-    page.evaluate(
-        """() => {
-          const layer = document.getElementById("proof-layer");
-          globalThis.widths = [];
-          layer.addEventListener("load", ({ target }) => widths.push(target.naturalWidth ?? 0), true);
-        }"""
-    )
+    asked, held = hold(page)
     page.locator("#proof").click()
     until(page, f"document.querySelector('{WORDS}')?.textContent.includes('fine in about')")
     while not held:
         page.wait_for_timeout(20)
     # The bar is held while finer pictures come.
     bar = page.get_by_role("slider", name="Wipe between the view and the proof").element_handle()
-    until(page, "document.querySelector('.proof-picture').complete")
-    widths = [width for width in page.evaluate("widths") if width]
-    # The last pass but one is as wide as the last, of fewer samples.
-    assert widths == sorted(widths)
+    widths = [one["width"] for one in asked]
     assert len(set(widths)) == 3
+    assert widths == sorted(widths)
+    until(page, f"document.querySelector('.proof-picture').naturalWidth === {widths[-1]}")
     page.get_by_role("button", name="Stop", exact=True).click()
     until(page, f"document.querySelector('{WORDS}').textContent.includes('stopped before it was fine')")
-    assert width_of(page) == max(widths)
+    assert width_of(page) == widths[-1]
     assert page.locator("#proof").inner_text() == "Proof"
     assert page.evaluate("(bar) => bar.isConnected", bar)
     # Made again, Escape stops it first, and closes it then.
@@ -87,9 +83,11 @@ def test_a_proof_becomes_finer_tells_its_time_and_is_stopped(page_with_ball):
 
 def test_a_proof_of_what_is_changed_meanwhile_does_not_come_back(page_with_ball):
     page = page_with_ball
-    held = hold(page)
+    _, held = hold(page)
     page.locator("#proof").click()
     until(page, f"document.querySelector('{WORDS}')?.textContent.includes('fine in about')")
+    while not held:
+        page.wait_for_timeout(20)
     page.evaluate("pirouette.store.setValue('/figures/0/routine/0/settings/radius', 80)")
     assert page.locator("#proof-layer").is_hidden()
     for route in held:
