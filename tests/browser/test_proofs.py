@@ -35,6 +35,16 @@ def hold(page, samples=FINEST) -> tuple[list, list]:
     return asked, held
 
 
+def held_before_fine(page) -> tuple[list, list]:
+    """Begin a proof whose last picture is kept back; see hold."""
+    asked, held = hold(page)
+    page.locator("#proof").click()
+    until(page, f"document.querySelector('{WORDS}')?.textContent.includes('fine in about')")
+    while not held:
+        page.wait_for_timeout(20)
+    return asked, held
+
+
 def width_of(page):
     return page.evaluate("document.querySelector('.proof-picture')?.naturalWidth ?? 0")
 
@@ -55,11 +65,7 @@ def test_a_proof_shows_the_rendered_frame_with_a_wipe(page_with_ball):
 
 def test_a_proof_becomes_finer_tells_its_time_and_is_stopped(page_with_ball):
     page = page_with_ball
-    asked, held = hold(page)
-    page.locator("#proof").click()
-    until(page, f"document.querySelector('{WORDS}')?.textContent.includes('fine in about')")
-    while not held:
-        page.wait_for_timeout(20)
+    asked, _ = held_before_fine(page)
     # The bar is held while finer pictures come.
     bar = page.get_by_role("slider", name="Wipe between the view and the proof").element_handle()
     widths = [one["width"] for one in asked]
@@ -83,11 +89,7 @@ def test_a_proof_becomes_finer_tells_its_time_and_is_stopped(page_with_ball):
 
 def test_a_proof_of_what_is_changed_meanwhile_does_not_come_back(page_with_ball):
     page = page_with_ball
-    _, held = hold(page)
-    page.locator("#proof").click()
-    until(page, f"document.querySelector('{WORDS}')?.textContent.includes('fine in about')")
-    while not held:
-        page.wait_for_timeout(20)
+    _, held = held_before_fine(page)
     page.evaluate("pirouette.store.setValue('/figures/0/routine/0/settings/radius', 80)")
     assert page.locator("#proof-layer").is_hidden()
     for route in held:
