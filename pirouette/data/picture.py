@@ -54,6 +54,7 @@ class Drawable:
     part      a figure of several meshes is several drawables, counted from 0
     matrices  (K, 3, 4) float32, to the world
     reach     None, or the weights of a chosen field: (K,) for copies, (V,) for a mesh drawn once
+    cut       None, or where it is seen: "only through" or "only outside", and the figure that this is said of
     """
 
     figure_id: str
@@ -64,6 +65,7 @@ class Drawable:
     places_key: str
     part: int = 0
     reach: np.ndarray | None = None
+    cut: tuple[str, str] | None = None
 
     @property
     def own_bytes(self) -> int:
@@ -191,6 +193,13 @@ class Picture:
     lens: Lens = Lens()
     places: dict = field(default_factory=dict)
     """Where guides and figures are, and what carries them: family -> id -> (4, 4) matrix to the world."""
+    masks: dict[str, tuple[Drawable, ...]] = field(default_factory=dict)
+    """The shapes of the figures that others are cut by, whether they are drawn themselves or not."""
+
+    @property
+    def shapes(self) -> tuple[Drawable, ...]:
+        """Everything whose edges are seen: what is drawn, and what that is cut by."""
+        return (*self.drawables, *(drawable for drawables in self.masks.values() for drawable in drawables))
 
     @property
     def size(self) -> tuple[int, int]:

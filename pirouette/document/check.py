@@ -12,6 +12,7 @@ def _parts(scene):
         where = f"figures/{figure.name}"
         yield f"{where}/place", figure.place, None
         yield f"{where}/own_time", figure.own_time, None
+        yield f"{where}/cut", figure.cut, None
         for _, path, line in (*figure.made_by, *figure.drawn_by):
             yield f"{where}/{path}", line.settings, line.only_where
     for thing in scene.fields:

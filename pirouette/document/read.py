@@ -20,6 +20,7 @@ from .things import (
     AfterSettings,
     CameraSettings,
     ClockSettings,
+    CutSettings,
     FrameSettings,
     JoiningSettings,
     OwnTimeSettings,
@@ -130,7 +131,7 @@ class _Reader:
 def _figure(reader, raw, index, path):
     name = reader.name(raw, f"{path}/{index}", f"Figure {index + 1}")
     where = f"{path}/{name}"
-    reader.only(raw, where, "id", "name", "visible", "place", "own_time", "routine", "looks")
+    reader.only(raw, where, "id", "name", "visible", "place", "own_time", "cut", "routine", "looks")
     visible = raw.get("visible", "shown")
     if visible not in VISIBLE:
         reader.add(f"{where}/visible", f"{visible!r} is not one of {', '.join(VISIBLE)}", "value.choice")
@@ -152,6 +153,7 @@ def _figure(reader, raw, index, path):
         tuple(steps),
         tuple(looks),
         reader.settings(OwnTimeSettings, raw.get("own_time"), f"{where}/own_time"),
+        reader.settings(CutSettings, raw.get("cut"), f"{where}/cut"),
     )
 
 

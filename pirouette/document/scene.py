@@ -15,6 +15,7 @@ from .things import (
     AfterSettings,
     CameraSettings,
     ClockSettings,
+    CutSettings,
     FrameSettings,
     JoiningSettings,
     OwnTimeSettings,
@@ -49,6 +50,7 @@ class Figure:
     routine: tuple[Step, ...]
     looks: tuple[Line, ...]
     own_time: OwnTimeSettings = OwnTimeSettings()
+    cut: CutSettings = CutSettings()
 
     @property
     def made_by(self):
@@ -239,6 +241,7 @@ class Scene:
         for figure in self.figures:
             yield figure.name, "place", figure.place, True
             yield figure.name, "own time", figure.own_time, True
+            yield figure.name, "cut", figure.cut, False
             for line in figure.works_by:
                 yield figure.name, line.kind.id, line.settings, True
             for look in figure.looks:

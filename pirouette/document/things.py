@@ -56,6 +56,16 @@ class OwnTimeSettings(Settings):
     """How fast its time runs; whole numbers keep a loop closed."""
 
 
+class CutSettings(Settings):
+    """Where in the picture a figure is seen: everywhere, or as another figure lies before or behind it."""
+
+    seen: str = choice("everywhere", ("everywhere", "only through", "only outside"))
+    """Everywhere, only where the camera sees the other figure, or only where it does not. The other may be hidden."""
+    mask: str = only_if(reference("figures"), seen=("only through", "only outside"))
+    """The other figure; its faces count, whatever its looks and wherever it stands. What is bent or mirrored, and the
+    shadow, are of the whole figure."""
+
+
 class CameraSettings(FollowSettings):
     """From where, and how wide, the scene is seen."""
 
@@ -120,6 +130,7 @@ THINGS = {
     "frame": FrameSettings,
     "place": PlaceSettings,
     "own_time": OwnTimeSettings,
+    "cut": CutSettings,
     "camera": CameraSettings,
     "joining": JoiningSettings,
     "after": AfterSettings,

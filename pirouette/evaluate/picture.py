@@ -72,6 +72,7 @@ def evaluate(
             if effect.on
         ),
         places=_places(ev, lights),
+        masks={mask: _drawn(ev, scene.figures_by_id[mask]) for _, mask in filter(None, (d.cut for d in drawables))},
     )
 
 
@@ -122,7 +123,14 @@ def _shown_key(ev, figure) -> str:
         for index, look in enumerate(figure.looks)
         if look.on
     ]
-    return content_key("shown", figure.id, figure.name, ev.shape_of(figure).key, ev.figure_matrix(figure), looks)
+    made = ev.shape_of(figure).key, ev.figure_matrix(figure), _cut_of(ev, figure)
+    return content_key("shown", figure.id, figure.name, *made, looks)
+
+
+def _cut_of(ev, figure) -> tuple[str, str] | None:
+    """Where a figure is seen, and the other one that this is said of; None if it is seen everywhere."""
+    cut = ev.resolve(figure.cut, f"figures/{figure.name}/cut")
+    return (cut.seen, cut.mask) if cut.seen != "everywhere" and cut.mask else None
 
 
 def _reached(ev, thing_id):
@@ -158,7 +166,7 @@ def _draw(ev, figure, reach):
         )
         places_key = content_key(shape.key if isinstance(shape, Copies) else "once", part, matrix)
         weights = None if reach is None else _reach(ev, reach, mesh, matrices, placed.at_copies, ends)
-        yield Drawable(figure.id, figure.name, mesh, matrices, looks, places_key, part, weights)
+        yield Drawable(figure.id, figure.name, mesh, matrices, looks, places_key, part, weights, _cut_of(ev, figure))
 
 
 def _placed(ev, shape) -> tuple[Placed, ...]:

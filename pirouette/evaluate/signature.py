@@ -72,7 +72,15 @@ class Signatures:
 
     def _drawn(self, figure):
         looks = [self._line(look) for look in figure.looks if look.on]
-        return content_key("drawn", figure.id, figure.name, self.shape(figure), self.place(figure.id), looks)
+        return content_key(
+            "drawn",
+            figure.id,
+            figure.name,
+            self.shape(figure),
+            self.place(figure.id),
+            self._settings(figure.cut),
+            looks,
+        )
 
     def place(self, thing_id: str) -> str:
         """The signature of where a guide or figure is."""

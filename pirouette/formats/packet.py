@@ -15,7 +15,9 @@ import struct
 import numpy as np
 
 from ..data.picture import Picture
+from ..geometry.chord import mean_chord
 from ..kernels.geometry.pack import pack_points
+from ..kinds.looks.surface import is_clear
 
 MAGIC = b"PRT1"
 ALIGN = 8
@@ -118,7 +120,7 @@ def _drawable(drawable, buffers):
         "pointCount": len(mesh.points),
         "faceCount": topology.face_count,
         "flat": mesh.is_flat,
-        "looks": [_look(look, mesh.topology, buffers) for look in drawable.looks],
+        "looks": [_look(look, drawable, buffers) for look in drawable.looks],
     }
     if len(speed := mesh.at_points.get("speed", ())):
         # The mean, in units per second: where points come and go, the page could not follow them.
@@ -133,10 +135,13 @@ def _drawable(drawable, buffers):
     return entry
 
 
-def _look(look, topology, buffers):
+def _look(look, drawable, buffers):
     entry = {"kind": look.kind, **buffers.settings(look.settings)}
+    if look.kind == "surface" and is_clear(look.settings):
+        entry["through"] = _plain(_through(look.settings, drawable))
+        entry["closed"] = drawable.mesh.topology.is_closed
     if look.paint is not None:
-        entry["texture"] = _texture(look.paint, topology, buffers)
+        entry["texture"] = _texture(look.paint, drawable.mesh.topology, buffers)
     for name, tints in (("tints", look.tints), ("pointTints", look.point_tints)):
         if tints is not None:
             entry[name] = buffers.put(_contents_key(name[0], tints), lambda tints=tints: tints)
@@ -144,6 +149,16 @@ def _look(look, topology, buffers):
         if widths is not None:
             entry[name] = buffers.put(_contents_key("w", widths), lambda widths=widths: widths)
     return entry
+
+
+def _through(settings, drawable) -> np.ndarray:
+    """How much of each colour is left of light that goes through a clear figure, on the mean: what the view shows."""
+    mesh, tint = drawable.mesh, np.asarray(settings.tint)
+    if not settings.filled:
+        return tint ** (2 if mesh.topology.is_closed else 1)
+    size = np.cbrt(abs(np.linalg.det(drawable.matrices[0][:, :3]))) if len(drawable.matrices) else 1.0
+    way = mean_chord(mesh) * size
+    return np.where(tint < 1, np.power(np.maximum(tint, 1e-4), way / settings.tint_depth), 1.0)
 
 
 def _texture(paint, topology, buffers):

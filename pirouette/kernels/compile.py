@@ -11,6 +11,10 @@ bare_kernel = numba.njit(
     nogil=True, cache=True, fastmath={"contract", "nsz", "arcp", "reassoc"}, error_model="numpy", forceinline=True,
     _nrt=False,
 )  # fmt: skip
+# The same, but compiled once and called: for larger work that is asked for in many places.
+called_kernel = numba.njit(
+    nogil=True, cache=True, fastmath={"contract", "nsz", "arcp", "reassoc"}, error_model="numpy", _nrt=False
+)
 exact_kernel = numba.njit(nogil=True, cache=True, error_model="numpy")
 
 

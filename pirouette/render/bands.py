@@ -6,6 +6,7 @@ all that a pixel shows is listed, and laid in order (kernels/render/sheets.py).
 """
 
 import threading
+from contextlib import contextmanager
 from typing import NamedTuple
 
 import numpy as np
@@ -16,7 +17,8 @@ from ..kernels.compile import frozen
 from ..kernels.render.bins import BAND_ROWS, bin_clusters
 from ..kernels.render.collect import collect_band
 from ..kernels.render.lanes import LANES
-from ..kernels.render.mirror import TOLD_SIZE, mirror_band
+from ..kernels.render.light import TOLD_SIZE
+from ..kernels.render.mirror import mirror_band
 from ..kernels.render.raster import ROW_PAD, raster_band
 from ..kernels.render.shade import depths, lay_background, shade_band
 from ..kernels.render.sheets import NO_SHEETS, Sheets, lay_sheets, room_for
@@ -26,10 +28,12 @@ from ..kernels.threads import in_slices, take_turns
 from .mirrors import NO_MIRRORS, mirrors_of
 from .rays import NO_RAYS, rays_of
 from .sample import Sample
-from .stage import light_rows, shinings, surface_parts, surfaces_of
+from .stage import PLAIN, Part, light_rows, shinings, surface_parts, surfaces_of
 from .strokes import band_lists, prepare_strokes
 
 NEAR = 0.5
+# Nothing is before what is as near as this: its 1/w.
+NEAREST = np.float32(3e38)
 # A band whose sheets are more than these is drawn in fewer rows at once; a single row may have many more, about 1.5 GB.
 MOST_SHEETS = 1 << 19
 ALLOWED_SHEETS = 1 << 25
@@ -73,10 +77,17 @@ class Bands:
         self.white = np.float32(white_of(picture))
         self.turn = turn
         self.sets = shinings(picture)
-        self.solid = self._binned(surfaces_of(surface_parts(picture, False), matrix, self.sets))
+        self.masks = {mask: self._mask(drawables, matrix) for mask, drawables in picture.masks.items()}
+        self.solid = self._binned(surface_parts(picture, False), matrix)
 
-    def _binned(self, surfaces):
+    def _mask(self, drawables, matrix):
+        """The faces of a figure that others are cut by, whatever its looks."""
+        parts = [Part(drawable, PLAIN, False) for drawable in drawables if len(drawable.mesh.points)]
+        return self._binned(parts, matrix)
+
+    def _binned(self, parts, matrix):
         """Surfaces, and of each band which pairs are in it: all, then those that are opaque, then the others."""
+        surfaces = surfaces_of(parts, matrix, self.sets)
         count = len(surfaces.pair_instance)
         lows, highs, nears = np.empty(count, np.int32), np.empty(count, np.int32), np.empty(count, np.float32)
         size = frozen([self.width, self.height], np.int32)
@@ -85,28 +96,32 @@ class Bands:
             count,
         )
         is_open = surfaces.opens[surfaces.pair_instance] > 0
+        cuts = Cuts.among(parts, surfaces)
         lists = [
             _Listed(
                 *band_lists(frozen(lows, np.int32), frozen(np.where(is_in, highs, -1), np.int32), self.height), nears
             )
             for is_in in (np.ones(count, bool), ~is_open, is_open)
         ]
-        return surfaces, *lists
+        return _Binned(surfaces, *lists, cuts)
 
     def render(self):
         """Return the light of the whole picture."""
         picture, size = self.picture, (self.width, self.height)
         matrix = picture.view.screen_matrix(*size)
-        self.glowing = self._binned(surfaces_of(surface_parts(picture, True), matrix, self.sets))
+        self.glowing = self._binned(surface_parts(picture, True), matrix)
         self.strokes = [
             *prepare_strokes(picture, matrix, size, NEAR, False),
             *prepare_strokes(picture, matrix, size, NEAR, True),
         ]
         self.rays, self.worlds = (NO_RAYS, ()) if self.lights.is_flat else rays_of(picture, *self.turn)
-        self.mirrors, self.around = (NO_MIRRORS, ()) if self.lights.is_flat else mirrors_of(picture, *self.turn)
+        self.mirrors, self.around = (NO_MIRRORS, ()) if self.lights.is_flat else self._mirrors()
         self.out = np.empty((self.height, self.width, 4), np.float32)
         take_turns(self._draw, -(-self.height // BAND_ROWS))
         return self.out
+
+    def _mirrors(self):
+        return mirrors_of(self.picture, self.lights.rays, self.background, *self.turn)
 
     def each(self, work):
         """Call work(band, listed, seen, rows) for every band, once it is known what is seen in it.
@@ -115,7 +130,7 @@ class Bands:
 
         listed  (E,) the pairs of the band; seen  see kernels/render/raster.py; rows  a slice of the picture's rows
         """
-        everything = self.solid[1]
+        everything = self.solid.all
 
         def draw(number):
             top = number * BAND_ROWS
@@ -131,8 +146,40 @@ class Bands:
     def _visible(self, band, pairs, number):
         """What is seen of some pairs of surfaces at the samples of a band, or of some of its rows."""
         seen = _buffer(band.rows * band.stride + LANES)
-        raster_band(self.solid[0], band, pairs.nearest_first(number), pairs.of(number), seen)
+        entries, nearest = pairs.of(number), pairs.nearest_first(number)
+        for cut, chosen in self.solid.cuts.split(entries, nearest):
+            if cut is None:
+                raster_band(self.solid.surfaces, band, chosen, entries, seen)
+                continue
+            apart = np.zeros(len(seen), np.int64)
+            raster_band(self.solid.surfaces, band, chosen, entries, apart)
+            apart[~self._is_open(band, number, cut)] = 0
+            np.maximum(seen, apart, out=seen)
         return seen
+
+    def _mask_seen(self, band, number, cut):
+        """What is seen of a mask at the samples of a band, or of some of its rows, as raster_band has it."""
+        surfaces, everything, *_ = self.masks[cut[1]]
+        seen = np.zeros(band.rows * band.stride + LANES, np.int64)
+        raster_band(surfaces, band, everything.nearest_first(number), everything.of(number), seen)
+        return seen
+
+    def _is_open(self, band, number, cut):
+        """At which samples of a band what is cut so is seen."""
+        return (self._mask_seen(band, number, cut) != 0) == (cut[0] == "only through")
+
+    @contextmanager
+    def _cut(self, band, number, cut, zs):
+        """Lend depths as `depths` tells them; where nothing is seen of what is cut so they are the nearest."""
+        if cut is None:
+            yield zs
+            return
+        covered = np.zeros(len(zs), np.float32)
+        depths(band, self._mask_seen(band, number, cut), covered)
+        is_open = (covered > 0) == (cut[0] == "only through")
+        lent = np.where(is_open, zs, NEAREST)
+        yield lent
+        np.copyto(zs, lent, where=is_open)
 
     def _draw(self, number):
         top = number * BAND_ROWS
@@ -159,11 +206,10 @@ class Bands:
 
     def _are_drawn(self, number, band):
         """Draw a band; False if there is no room for its sheets."""
-        surfaces, _, opaque, opened = self.solid
+        surfaces, _, opaque, opened, cuts = self.solid
         out = self.out[_rows(band)]
         listed, see_through = opaque.of(number), opened.of(number)[opened.nearest_first(number)]
-        glowing_surfaces, glowing, *_ = self.glowing
-        glowing = glowing.of(number)
+        glowing = self.glowing.all.of(number)
         are_strokes = any(stroke.offsets[number] < stroke.offsets[number + 1] for stroke in self.strokes)
         seen = self._visible(band, opaque, number) if len(listed) else None
         zs = None
@@ -174,9 +220,10 @@ class Bands:
         sheets = NO_SHEETS
         if len(see_through):
             sheets = _sheets(band)
-            see_through = frozen(see_through, np.int32)
-            if not collect_band(surfaces, band, self.lights, self.rays, see_through, False, zs, sheets, out):
-                return False
+            for cut, chosen in cuts.split(see_through):
+                with self._cut(band, number, cut, zs) as cut_zs:
+                    if not collect_band(surfaces, band, self.lights, self.rays, chosen, False, cut_zs, sheets, out):
+                        return False
             if sheets.count[0] == 0:
                 sheets = NO_SHEETS
         behind, white = self.background, self.white
@@ -191,10 +238,12 @@ class Bands:
         solids = zs.copy() if are_strokes and sheets is not NO_SHEETS else zs
         if not self._stroke(number, band, zs, solids, sheets, out, False):
             return False
-        if len(glowing) and not collect_band(
-            glowing_surfaces, band, self.lights, NO_RAYS, glowing, True, zs, sheets, out
-        ):  # fmt: skip
-            return False
+        for cut, chosen in self.glowing.cuts.split(glowing):
+            with self._cut(band, number, cut, zs) as cut_zs:
+                if not collect_band(
+                    self.glowing.surfaces, band, self.lights, NO_RAYS, chosen, True, cut_zs, sheets, out
+                ):  # fmt: skip
+                    return False
         if not self._stroke(number, band, zs, solids, sheets, out, True):
             return False
         if sheets is not NO_SHEETS:
@@ -206,7 +255,7 @@ class Bands:
         if not self.mirrors.are_cast:
             return _NOTHING
         told = np.empty(TOLD_SIZE * band.rows * band.width * len(band.offsets), np.float32)
-        mirror_band(self.solid[0], band, self.lights, self.rays, self.mirrors, listed, seen, told)
+        mirror_band(self.solid.surfaces, band, self.lights, self.rays, self.mirrors, listed, seen, told)
         return told
 
     def _stroke(self, number, band, zs, solids, sheets, out, is_additive):
@@ -217,13 +266,54 @@ class Bands:
             listed = frozen(stroke.entries[stroke.offsets[number] : stroke.offsets[number + 1]], np.int32)
             wide = out if self.width >= LANES else np.pad(out, ((0, 0), (0, LANES - self.width), (0, 0)))
             softness = np.float32(stroke.softness)
-            if not draw_strokes(
-                band, listed, stroke.rows, softness, is_additive, self.white, zs, solids, sheets, wide
-            ):  # fmt: skip
+            with self._cut(band, number, stroke.cut, zs) as own_zs, self._cut(band, number, stroke.cut, solids) as own:
+                are_drawn = draw_strokes(
+                    band, listed, stroke.rows, softness, is_additive, self.white, own_zs, own, sheets, wide
+                )
+            if not are_drawn:
                 return False
             if wide is not out:
                 out[:] = wide[:, : self.width]
         return True
+
+
+class Cuts(NamedTuple):
+    """Which of the pairs of surfaces are cut out, and how; `of` is empty if none are."""
+
+    kinds: list
+    of: np.ndarray
+
+    @classmethod
+    def among(cls, parts, surfaces):
+        """Return those of parts, whose pairs are listed in surfaces."""
+        kinds = list(dict.fromkeys(part.drawable.cut for part in parts))
+        if kinds in ([], [None]):
+            return cls([None], np.zeros(0, np.int32))
+        numbers = np.array([kinds.index(part.drawable.cut) for part in parts])
+        return cls(kinds, numbers[surfaces.part_of[surfaces.pair_instance]])
+
+    def split(self, entries, places=None):
+        """Yield (cut or None, those of the entries, or of their places, that are cut so), in their order."""
+        every = entries if places is None else places
+        if not len(every):
+            return
+        if not len(self.of):
+            yield None, frozen(every, np.int32)
+            return
+        numbers = self.of[entries] if places is None else self.of[entries[places]]
+        for number, kind in enumerate(self.kinds):
+            if (numbers == number).any():
+                yield kind, frozen(every[numbers == number], np.int32)
+
+
+class _Binned(NamedTuple):
+    """Surfaces of one blend, and of each band which pairs are in it."""
+
+    surfaces: tuple
+    all: "_Listed"
+    opaque: "_Listed"
+    opened: "_Listed"
+    cuts: Cuts
 
 
 class _Listed(NamedTuple):

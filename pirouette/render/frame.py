@@ -218,9 +218,9 @@ MOST_POINTS = 4000
 
 def motion_px(one: Picture, two: Picture, size) -> float:
     """Return how far anything comes on the screen between two pictures, in pixels; what appears does not count."""
-    others = {(drawable.figure_id, drawable.part): drawable for drawable in two.drawables}
+    others = {(drawable.figure_id, drawable.part): drawable for drawable in two.shapes}
     most = 0.0
-    for drawable in one.drawables:
+    for drawable in one.shapes:
         other = others.get((drawable.figure_id, drawable.part))
         if other is None or other.matrices.shape != drawable.matrices.shape:
             continue
@@ -259,9 +259,9 @@ def lens_blur(picture: Picture, width: int) -> float:
     distance f, and the picture is 2 · f · tangent wide there.
     """
     lens, view = picture.lens, picture.view
-    if lens.opening <= 0 or not picture.drawables:
+    if lens.opening <= 0 or not picture.shapes:
         return 0.0
-    corners = np.concatenate([box_corners(drawable).reshape(-1, 3) for drawable in picture.drawables])
+    corners = np.concatenate([box_corners(drawable).reshape(-1, 3) for drawable in picture.shapes])
     distance = (corners - view.position) @ view.forward
     distance = distance[distance > 1e-3]
     focal_px = width / 2 / view.tangent

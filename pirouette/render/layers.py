@@ -37,7 +37,7 @@ def picture_layers(picture: Picture, size, names, figure_numbers, before: Pictur
         depth = np.empty((height, width), np.float32)
         drawn.append("depth")
     bands = Bands(picture, size, 1)
-    surfaces, *_ = bands.solid
+    surfaces = bands.solid.surfaces
     numbers = frozen([figure_numbers[part.drawable.figure_id] for part in surface_parts(picture, False)], np.int32)
     moved = _same_before(picture, before, surfaces, size) if "motion" in names else None
 

@@ -1,22 +1,23 @@
-"""What mirrors see: all opaque and half-transparent surfaces of a picture, as rays meet them."""
+"""What mirrors see, and what is seen through clear surfaces: all that cover what is behind, as rays meet them."""
 
 import numpy as np
 
 from ..data.picture import Picture
 from ..kernels.compile import frozen
 from ..kernels.embree import World, asked_what_is_met
-from ..kernels.render.mirror import DULL
+from ..kernels.render.paths import DULL
 from ..kernels.render.shares import POINT_SIZE, SCOUTS
 from ..kernels.render.tables import Mirrors
-from .rays import GOLDEN, check_size, disc_points, groups, world_of
-from .stage import Part, clusters_of, surface_parts
+from ..kinds.looks.surface import is_clear
+from .rays import GOLDEN, NO_BODIES, bodies_of, check_size, disc_points, world_of
+from .stage import Part, surface_parts
 
 # So many rays go out from a pixel of a mirror; of each picture, if many are added up, the share that comes to it.
 COUNT = 8
-_NONE = frozen(np.zeros(0), np.int32)
 NO_MIRRORS = Mirrors(
-    0, 0, _NONE, _NONE, _NONE, _NONE, 0, frozen(np.zeros((0, POINT_SIZE))), frozen(np.zeros((0, 2))), False
-)
+    0, 0, NO_BODIES, 0, frozen(np.zeros((0, POINT_SIZE))), frozen(np.zeros((0, 2))), frozen(np.eye(3)),
+    frozen(np.zeros((0, 4))), False,
+)  # fmt: skip
 
 
 def is_mirror(part: Part) -> bool:
@@ -31,32 +32,36 @@ def _lattice(count: int) -> np.ndarray:
     return np.stack([(number + 0.5) / count, number * GOLDEN % 1], axis=1)
 
 
-def mirrors_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Mirrors, tuple[World, ...]]:
+def mirrors_of(
+    picture: Picture, rays: np.ndarray, background: np.ndarray, turn: int = 0, of: int = 1
+) -> tuple[Mirrors, tuple[World, ...]]:
     """Return what kernels need to ask what is mirrored in a picture, and what must be kept meanwhile.
 
-    turn, of  see rays_of
-    Raises    ProblemError if the surfaces would take too much memory
+    rays        (3, 3) from places on the screen to rays, see View.ray_matrix
+    background  (H, 4) float32: what is behind everything, for each row of the picture
+    turn, of    see rays_of
+    Raises      ProblemError if the surfaces would take too much memory
     """
     parts = surface_parts(picture, False)
-    if not any(is_mirror(part) for part in parts):
+    are_clear = any(is_clear(part.look.settings) for part in parts)
+    if not are_clear and not any(map(is_mirror, parts)):
         return NO_MIRRORS, ()
-    check_size(parts, "reflections", "mirrors")
+    if are_clear:
+        check_size(parts, "what is seen through clear surfaces", "clear")
+    else:
+        check_size(parts, "reflections", "mirrors")
     world = world_of(parts)
-    starts = np.cumsum([0, *(len(part.drawable.matrices) for part in parts)])
-    copies = [starts[number] + kept for number, _, kept in groups(parts)]
-    clusters = [clusters_of(part.drawable.mesh.topology) for part in parts]
     count = max(1, COUNT // of)
     places = _lattice(count * of)[turn::of]
     mirrors = Mirrors(
         asked_what_is_met(),
         world.address,
-        frozen(np.cumsum([0, *map(len, copies)]), np.int32),
-        frozen(np.concatenate(copies) if copies else _NONE, np.int32),
-        frozen(np.cumsum([0, *(len(one.triangles) for one in clusters)])[:-1], np.int32),
-        frozen(np.cumsum([0, *(one.count for one in clusters)]), np.int32),
+        bodies_of(parts, np.ones(len(parts), bool)),
         count,
         frozen(disc_points(turn, SCOUTS * COUNT)[SCOUTS:]),
         frozen(np.concatenate([places, _lattice(SCOUTS)])),
+        frozen(np.linalg.inv(rays.astype(np.float64))),
+        background if background[0, 3] > 0 else background[:0],
         True,
     )
     return mirrors, (world,)

@@ -9,9 +9,19 @@ from ..data.key import content_key
 from ..data.picture import TINT_OPACITY, Picture
 from ..evaluate import Memo
 from ..kernels.compile import frozen
-from ..kernels.embree import CHANCES, COPY_BYTES, EVERY, TRIANGLE_BYTES, Body, World, asked_if_blocked
+from ..kernels.embree import (
+    CHANCES,
+    COPY_BYTES,
+    EVERY,
+    TRIANGLE_BYTES,
+    Body,
+    World,
+    asked_if_blocked,
+    asked_what_is_met,
+)
 from ..kernels.render.shares import POINT_SIZE, SCOUTS
-from ..kernels.render.tables import Rays
+from ..kernels.render.tables import Bodies, Rays
+from ..kinds.looks.surface import is_clear
 from .stage import Part, clusters_of, shinings, surface_parts
 
 # What trees may take in all; past it a scene is refused.
@@ -25,7 +35,11 @@ GOLDEN = (3 - 5**0.5) / 2
 FLAT, THICK = 1e-7, 1e-4
 
 _kept = Memo(256 * 1024 * 1024)
-NO_RAYS = Rays(0, frozen(np.zeros(0), np.int64), 0, 0, 0, frozen(np.zeros((0, POINT_SIZE))), False)
+_NONE = frozen(np.zeros(0), np.int32)
+NO_BODIES = Bodies(_NONE, _NONE, _NONE, _NONE)
+NO_RAYS = Rays(
+    0, frozen(np.zeros(0), np.int64), 0, 0, 0, frozen(np.zeros((0, POINT_SIZE))), False, 0, 0, NO_BODIES, False
+)
 
 
 def rays_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Rays, tuple[World, ...]]:
@@ -41,13 +55,37 @@ def rays_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Rays, tuple[W
     if not is_asked or not throwing or not any(part.look.settings.takes for part in parts):
         return NO_RAYS, ()
     check_size(throwing, "shadows", "throws")
+    # What is clear does not block light: that is tinted, see kernels/render/through.py.
+    is_through = [part in throwing and is_clear(part.look.settings) for part in parts]
+    blocking = [part for part, through in zip(parts, is_through, strict=True) if part in throwing and not through]
     worlds = tuple(
-        world_of([part for part in throwing if part.drawable.figure_id in shining]) for shining in shinings(picture)
+        world_of([part for part in blocking if part.drawable.figure_id in shining]) for shining in shinings(picture)
     )
     scenes = frozen([world.address for world in worlds], np.int64)
     dome, many = (max(LEAST_DOME, DOME // of), max(LEAST, MANY // of)) if of > 1 else (DOME, MANY)
     points = disc_points(turn, max(16 * dome, 4 * many))
-    return Rays(asked_if_blocked(), scenes, dome, LEAST, many, points, True), worlds
+    rays = Rays(
+        asked_if_blocked(), scenes, dome, LEAST, many, points, True, asked_what_is_met(), 0, NO_BODIES, any(is_through)
+    )
+    if not rays.are_clear:
+        return rays, worlds
+    clear = world_of([part for part, through in zip(parts, is_through, strict=True) if through])
+    rays = rays._replace(clear_scene=clear.address, clear_bodies=bodies_of(parts, is_through))
+    return rays, (*worlds, clear)
+
+
+def bodies_of(parts: list[Part], are_met) -> Bodies:
+    """Return whose the surfaces of the world of some of a picture's parts are; are_met: (P,) whether each is in it."""
+    starts = np.cumsum([0, *(len(part.drawable.matrices) for part in parts)])
+    numbers = np.flatnonzero(are_met)
+    copies = [starts[numbers[number]] + kept for number, _, kept in groups([parts[number] for number in numbers])]
+    clusters = [clusters_of(part.drawable.mesh.topology) for part in parts]
+    return Bodies(
+        frozen(np.cumsum([0, *map(len, copies)]), np.int32),
+        frozen(np.concatenate(copies) if copies else _NONE, np.int32),
+        frozen(np.cumsum([0, *(len(one.triangles) for one in clusters)])[:-1], np.int32),
+        frozen(np.cumsum([0, *(one.count for one in clusters)]), np.int32),
+    )
 
 
 def disc_points(turn: int, count: int) -> np.ndarray:

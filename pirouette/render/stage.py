@@ -7,15 +7,16 @@ import numpy as np
 
 from ..craft import sun_way
 from ..data import Chosen, Problem, ProblemError
-from ..data.picture import TINT_OPACITY, TINT_SIZE, Picture
+from ..data.picture import TINT_OPACITY, TINT_SIZE, DrawnLook, Picture
 from ..evaluate import Memo
 from ..kernels.compile import frozen
-from ..kernels.render import face
+from ..kernels.render import clear, face
 from ..kernels.render.bins import prepare_instances
 from ..kernels.render.cluster import Clusters, pick_rows
 from ..kernels.render.shares import MIRRORS, MOST_SHININGS, TAKES_NONE
 from ..kernels.render.tables import KEY_SIZE, SKY_SIZE, SUN_SIZE, Surfaces
 from ..kernels.threads import in_slices
+from ..kinds.looks.surface import SurfaceSettings, is_clear
 from .painting import painting, together
 
 # What a mesh or its topology is to the kernels, kept for the next frames that show it again.
@@ -49,6 +50,12 @@ def _normals(part, clusters, points) -> np.ndarray:
     return _keep("normals", mesh.key, lambda: pick_rows(mesh.normals, clusters.members).reshape(-1))
 
 
+# How a figure is drawn that is only asked where it is.
+PLAIN = DrawnLook("surface", SurfaceSettings().resolve())
+# An index with which as much is mirrored as everywhere; of a tint, what is darker counts as this.
+USUAL_INDEX, DARKEST = 1.5, 1e-4
+
+
 @dataclass(frozen=True, eq=False)
 class Part:
     """One drawable's surface with one material."""
@@ -79,6 +86,7 @@ def surfaces_of(parts: list[Part], screen_from_world: np.ndarray, sets: Sequence
         materials=frozen(
             np.stack([material_row(part, sets) for part in parts]) if parts else np.zeros((0, face.MATERIAL_SIZE))
         ),
+        clears=frozen(clear_rows(parts)),
     )
 
 
@@ -196,6 +204,24 @@ def material_row(part: Part, sets) -> np.ndarray:
     lit_by = sum(1 << number for number, shining in enumerate(sets) if part.drawable.figure_id in shining)
     row[face.LIT] = lit_by + (0 if settings.takes else TAKES_NONE) + (MIRRORS if settings.mirrors else 0)
     return row
+
+
+def clear_rows(parts: list[Part]) -> np.ndarray:
+    """Return how clear parts are, (P, CLEAR_SIZE) float64, see kernels/render/clear.py; no rows if all are usual."""
+    rows = np.zeros((len(parts), clear.CLEAR_SIZE))
+    is_usual = True
+    for row, part in zip(rows, parts, strict=True):
+        s = part.look.settings
+        row[clear.REFRACTS] = s.index
+        if part.is_additive:
+            continue
+        is_usual = is_usual and s.index == USUAL_INDEX and not is_clear(s)
+        row[clear.RIM_REFRACTS] = s.facing * (s.rim_index - s.index)
+        if is_clear(s):
+            row[clear.AMOUNT], row[clear.RIM_AMOUNT] = s.clear, s.facing * (s.rim_clear - s.clear)
+            row[clear.LOST : clear.LOST + 3] = -np.log(np.maximum(s.tint, DARKEST)) / (s.tint_depth if s.filled else 1)
+            row[clear.FILLED] = s.filled
+    return rows[:0] if is_usual else rows
 
 
 def surface_parts(picture: Picture, is_additive: bool) -> list[Part]:

@@ -23,6 +23,7 @@ class Strokes:
     offsets: np.ndarray
     softness: float
     is_additive: bool
+    cut: tuple[str, str] | None
 
 
 def prepare_strokes(picture: Picture, screen_from_world, size, near, is_additive: bool) -> list[Strokes]:
@@ -87,4 +88,5 @@ def _project(picture, drawable, look, screen_from_world, size, near):
         offsets,
         settings.softness if look.kind == "dots" else 0.0,
         settings.blend == "additive",
+        drawable.cut,
     )

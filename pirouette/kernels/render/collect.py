@@ -46,6 +46,7 @@ from .sift import (
     project_members,
     sift_triangles,
 )
+from .through import new_scratch
 
 
 class _Work(NamedTuple):
@@ -54,6 +55,7 @@ class _Work(NamedTuple):
     fragments: tuple
     faces: tuple
     pixels: tuple
+    scratch: tuple
     table: np.ndarray  # int32: the cluster at hand, see sift.py
     first: np.ndarray  # (16, 3) float64: corners of what is clipped
     second: np.ndarray
@@ -76,7 +78,7 @@ def _flush(work, surfaces, lights, rays, is_additive, sheets, out):
         fragments.weight_of[i] *= ONE if is_additive else table[OPACITY + i]
     if not lights.is_flat:
         begin_light(table, count, lights)
-    light(table, count, fragments, 0, lights, rays, work.pixels)
+    light(table, count, fragments, 0, surfaces, lights, rays, work.pixels, work.scratch)
     for i in range(count):
         opacity = table[OPACITY + i]
         red = table[OUT_R + i] * opacity
@@ -282,6 +284,7 @@ def collect_band(surfaces, band, lights, rays, entries, is_additive, zs, sheets,
         new_fragments(),
         new_faces(1, rays.are_cast),
         new_pixels(0, 0, lights, rays),
+        new_scratch(),
         np.empty(TABLE_SIZE, I),
         np.empty((16, 3), np.float64),
         np.empty((16, 3), np.float64),

@@ -310,10 +310,9 @@ def put_material(table, first, stop, surfaces, part, k):
     opacity = tints[k, 3]
     rows = table[first:]
     count = stop - first
-    if len(surfaces.paints):
-        mine = F(part) if materials[part, HAS_PAINT] > HALF else -ONE
+    if len(surfaces.paints) or len(surfaces.clears):
         for i in range(count):
-            rows[PART + i] = mine
+            rows[PART + i] = F(part)
     if materials[part, HAS_TINTS] > HALF:
         for i in range(count):
             glow = rows[GLOW_R + i]
@@ -349,7 +348,7 @@ def put_paint(table, count, surfaces):
     far = np.empty(3, F)
     for i in range(count):
         part = I(table[PART + i])
-        if part < 0:
+        if surfaces.materials[part, HAS_PAINT] <= HALF:
             continue
         paint = paints[part]
         texture = I(paint[TEXTURE])

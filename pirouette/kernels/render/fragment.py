@@ -8,6 +8,6 @@ PITCH = BLOCK + 16  # not a power of two, or all stretches would meet in the sam
     AT_X, AT_Y, NEARNESS, NX, NY, NZ, RED, GREEN, BLUE, GLOW_R, GLOW_G, GLOW_B, ROUGH, METALLIC, BRIGHT,
     RAY_X, RAY_Y, RAY_Z, OUT_R, OUT_G, OUT_B, VX, VY, VZ, FACING, BASE_R, BASE_G, BASE_B,
     PLACE_U, PLACE_V, SEEN_AT, PART, OPACITY, BEGIN_X, BEGIN_Y, BEGIN_Z, LIT_BY, SHARE,
-    MIRRORED, RIGHT_X, RIGHT_Y, RIGHT_Z, DOWN_X, DOWN_Y, DOWN_Z,
+    MIRRORED, RIGHT_X, RIGHT_Y, RIGHT_Z, DOWN_X, DOWN_Y, DOWN_Z, CLEAR, HELD_R, HELD_G, HELD_B,
     TABLE_SIZE,
-) = (row * PITCH for row in range(46))  # fmt: skip
+) = (row * PITCH for row in range(50))  # fmt: skip

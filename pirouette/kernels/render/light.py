@@ -8,8 +8,9 @@ EGSR 2007 (the GGX distribution); C. Schlick, "An inexpensive BRDF model", Eurog
 
 import numpy as np
 
-from ..compile import kernel
+from ..compile import bare_kernel, kernel
 from ..types import HALF, ONE, TWO, ZERO, F
+from .clear import DIELECTRIC
 from .fragment import (
     AT_X,
     AT_Y,
@@ -43,9 +44,11 @@ from .fragment import (
     VZ,
 )
 from .shares import KEY, SKY, SUN, pixels_wide, put_own_shares, put_shares
+from .through import hold_light, tint_light, tint_own_light
 
 TINY = F(1e-12)
-DIELECTRIC = F(0.04)
+# Of each fragment are told, by mirror.py: how much of what it mirrors rays tell, that light, and what is seen through.
+TOLD, THROUGH, TOLD_SIZE = 1, 4, 7
 
 
 @kernel
@@ -58,21 +61,26 @@ def begin_light(table, count, lights):
 
 @kernel
 def take_mirrored(table, count, told):
-    """Take what `count` fragments mirror, as mirror_band tells it, as a part of their glow; after begin_light."""
+    """Take what `count` fragments mirror, and what is seen through them, as a part of their glow; after begin_light."""
     for i in range(count):
-        share = told[4 * i]
+        at = TOLD_SIZE * i
+        share = told[at]
         edge = ONE - table[FACING + i]
         edge = share * edge * edge * edge * edge * edge
         gloss = ONE - table[ROUGH + i]
         red, green, blue = table[BASE_R + i], table[BASE_G + i], table[BASE_B + i]
         table[MIRRORED + i] = share
-        table[GLOW_R + i] += told[4 * i + 1] * (share * red + (max(gloss, red) - red) * edge)
-        table[GLOW_G + i] += told[4 * i + 2] * (share * green + (max(gloss, green) - green) * edge)
-        table[GLOW_B + i] += told[4 * i + 3] * (share * blue + (max(gloss, blue) - blue) * edge)
+        table[GLOW_R + i] += told[at + TOLD] * (share * red + (max(gloss, red) - red) * edge) + told[at + THROUGH]
+        table[GLOW_G + i] += (
+            told[at + TOLD + 1] * (share * green + (max(gloss, green) - green) * edge) + told[at + THROUGH + 1]
+        )
+        table[GLOW_B + i] += (
+            told[at + TOLD + 2] * (share * blue + (max(gloss, blue) - blue) * edge) + told[at + THROUGH + 2]
+        )
 
 
 @kernel
-def light(table, count, fragments, row, lights, rays, pixels):
+def light(table, count, fragments, row, surfaces, lights, rays, pixels, scratch):
     """Light `count` fragments of a table, of a row of a band whose pixels are known where rays are cast.
 
     What begin_light does is done, unless lights are flat.
@@ -83,38 +91,64 @@ def light(table, count, fragments, row, lights, rays, pixels):
             table[OUT_G + i] = (table[GREEN + i] + table[GLOW_G + i]) * table[BRIGHT + i]
             table[OUT_B + i] = (table[BLUE + i] + table[GLOW_B + i]) * table[BRIGHT + i]
         return
-    eye, skies, suns, keys = lights.eye, lights.skies, lights.suns, lights.keys
-    wide = pixels_wide(lights)
-    slot = 0
-    for s in range(len(skies)):
-        put_shares(table, count, fragments, row, skies[s], SKY, wide, rays, pixels, slot)
-        _from_sky(table, count, skies[s])
-        slot += pixels.rows * pixels.width
-    for s in range(len(suns)):
-        put_shares(table, count, fragments, row, suns[s], SUN, wide, rays, pixels, slot)
-        _from_sun(table, count, suns[s])
-        slot += pixels.rows * pixels.width
-    for s in range(len(keys)):
-        put_shares(table, count, fragments, row, keys[s], KEY, wide, rays, pixels, slot)
-        _from_key(table, count, eye, keys[s])
-        slot += pixels.rows * pixels.width
+    number = 0
+    for s in range(len(lights.skies)):
+        _add(table, count, fragments, row, surfaces, lights, lights.skies[s], SKY, number, rays, pixels, scratch)
+        number += 1
+    for s in range(len(lights.suns)):
+        _add(table, count, fragments, row, surfaces, lights, lights.suns[s], SUN, number, rays, pixels, scratch)
+        number += 1
+    for s in range(len(lights.keys)):
+        _add(table, count, fragments, row, surfaces, lights, lights.keys[s], KEY, number, rays, pixels, scratch)
+        number += 1
     _end(table, count)
 
 
 @kernel
-def light_met(table, count, lights, rays, turns, ray):
+def light_met(table, count, surfaces, lights, rays, turns, scratch):
     """Light `count` fragments of a table that lie anywhere, as few rays tell; what begin_seen does is done."""
-    eye, skies, suns, keys = lights.eye, lights.skies, lights.suns, lights.keys
-    for s in range(len(skies)):
-        put_own_shares(table, count, skies[s], SKY, rays, turns, ray)
-        _from_sky(table, count, skies[s])
-    for s in range(len(suns)):
-        put_own_shares(table, count, suns[s], SUN, rays, turns, ray)
-        _from_sun(table, count, suns[s])
-    for s in range(len(keys)):
-        put_own_shares(table, count, keys[s], KEY, rays, turns, ray)
-        _from_key(table, count, eye, keys[s])
+    for s in range(len(lights.skies)):
+        _add_met(table, count, surfaces, lights.eye, lights.skies[s], SKY, rays, turns, scratch)
+    for s in range(len(lights.suns)):
+        _add_met(table, count, surfaces, lights.eye, lights.suns[s], SUN, rays, turns, scratch)
+    for s in range(len(lights.keys)):
+        _add_met(table, count, surfaces, lights.eye, lights.keys[s], KEY, rays, turns, scratch)
     _end(table, count)
+
+
+@bare_kernel
+def _add(table, count, fragments, row, surfaces, lights, one, kind, number, rays, pixels, scratch):
+    """Add a light, given its number among all."""
+    wide = pixels_wide(lights)
+    first = number * pixels.rows * pixels.width
+    put_shares(table, count, fragments, row, one, kind, wide, rays, pixels, first, scratch.ray)
+    # Half-transparent fragments, whose pixels are not known, each ask for themselves.
+    is_tinted = rays.are_clear and (pixels.rows == 0 or pixels.are_tinted[number] != 0)
+    if is_tinted:
+        hold_light(table, count)
+    _from(table, count, lights.eye, one, kind)
+    if is_tinted:
+        tint_light(table, count, fragments, row, one, kind, number, wide, surfaces, rays, pixels, scratch)
+
+
+@bare_kernel
+def _add_met(table, count, surfaces, eye, one, kind, rays, turns, scratch):
+    put_own_shares(table, count, one, kind, rays, turns, scratch.ray)
+    if rays.are_clear:
+        hold_light(table, count)
+    _from(table, count, eye, one, kind)
+    if rays.are_clear:
+        tint_own_light(table, count, one, kind, surfaces, rays, turns, scratch)
+
+
+@bare_kernel
+def _from(table, count, eye, one, kind):
+    if kind == SKY:
+        _from_sky(table, count, one)
+    elif kind == SUN:
+        _from_sun(table, count, one)
+    else:
+        _from_key(table, count, eye, one)
 
 
 @kernel

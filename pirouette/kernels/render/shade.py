@@ -3,12 +3,14 @@
 from ..compile import bare_kernel, kernel
 from ..types import ONE, ZERO, F, I, U
 from .bright import rolled_off, rolled_on
+from .clear import put_clear
 from .face import new_faces, new_fragments, put_paint
 from .fragment import OUT_B, OUT_G, OUT_R
 from .gather import FACES, gather, stretch_of
-from .light import begin_light, light, take_mirrored
+from .light import TOLD_SIZE, begin_light, light, take_mirrored
 from .shares import new_pixels, pixels_wide, put_pixels, refine_pixels
 from .sheets import add_solids
+from .through import new_scratch, put_tints, refine_tints
 
 
 @kernel
@@ -98,7 +100,7 @@ def shade_band(surfaces, band, lights, rays, told, entries, seen, background, wh
     sheets  what lies before the surfaces: they join them where there are any; False if there is no room
     """
     fragments, faces = new_fragments(), new_faces(FACES, rays.are_cast)
-    table, told_at = fragments.table, 0
+    table, told_at, scratch = fragments.table, 0, new_scratch()
     samples = len(band.offsets)
     stretch = stretch_of(band)
     pixels = new_pixels(band.rows, band.width, lights, rays)
@@ -109,12 +111,16 @@ def shade_band(surfaces, band, lights, rays, told, entries, seen, background, wh
                 count = gather(row, first_px, last_px, surfaces, band, entries, seen, fragments, faces)
                 begin_light(table, count, lights)
                 put_pixels(table, count, fragments, row, lights, rays, pixels)
+                if rays.are_clear:
+                    put_tints(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
         for first_px in range(0, band.width, stretch):
             last_px = min(first_px + stretch, band.width)
             for row in range(band.rows):
                 count = gather(row, first_px, last_px, surfaces, band, entries, seen, fragments, faces)
                 begin_light(table, count, lights)
                 refine_pixels(table, count, fragments, row, lights, pixels_wide(lights), rays, pixels)
+                if rays.are_clear:
+                    refine_tints(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
     for first_px in range(0, band.width, stretch):
         last_px = min(first_px + stretch, band.width)
         for row in range(band.rows):
@@ -123,10 +129,12 @@ def shade_band(surfaces, band, lights, rays, told, entries, seen, background, wh
                 put_paint(table, count, surfaces)
             if not lights.is_flat:
                 begin_light(table, count, lights)
+                if len(surfaces.clears):
+                    put_clear(table, count, surfaces)
             if len(told):
                 take_mirrored(table, count, told[told_at:])
-                told_at += 4 * count
-            light(table, count, fragments, row, lights, rays, pixels)
+                told_at += TOLD_SIZE * count
+            light(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
             if len(sheets.heads):
                 add_solids(fragments, count, row, first_px, last_px, band, seen, sheets)
             begin = 4 * (row * band.width + first_px)

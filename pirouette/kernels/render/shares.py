@@ -48,33 +48,43 @@ SCOUTS = 16
 
 
 @bare_kernel
-def _blocked(table, i, way, spread, is_dome, far, scene, rays, count, apart, first, ray):
-    """How many of some rays are blocked, to a light or dome around a way, seen so wide and so far away.
+def put_origin(table, i, ray):
+    """Let a ray begin off a fragment's surface."""
+    off = OFF / table[NEARNESS + i]
+    ray[ORIGIN] = table[BEGIN_X + i] + off * table[NX + i]
+    ray[ORIGIN + 1] = table[BEGIN_Y + i] + off * table[NY + i]
+    ray[ORIGIN + 2] = table[BEGIN_Z + i] + off * table[NZ + i]
 
-    They go to `count` places of rays.points, so far apart from each other, beginning with the first.
-    """
+
+@bare_kernel
+def put_way(ray, way, point, spread, is_dome):
+    """Send a ray to a place of a light or dome around a way, seen so wide."""
     x, y, z = way
     # Two ways across it.
     sign = ONE if z >= ZERO else -ONE
     a = -ONE / (sign + z)
     b = x * y * a
-    ux, uy, uz = ONE + sign * x * x * a, sign * b, -sign * x
-    vx, vy, vz = b, sign + y * y * a, -y
-    off = OFF / table[NEARNESS + i]
-    ray[ORIGIN] = table[BEGIN_X + i] + off * table[NX + i]
-    ray[ORIGIN + 1] = table[BEGIN_Y + i] + off * table[NY + i]
-    ray[ORIGIN + 2] = table[BEGIN_Z + i] + off * table[NZ + i]
+    ahead = point[AHEAD] if is_dome else ONE
+    right, up = point[RIGHT] * spread, point[UP] * spread
+    ray[WAY] = x * ahead + (ONE + sign * x * x * a) * right + b * up
+    ray[WAY + 1] = y * ahead + sign * b * right + (sign + y * y * a) * up
+    ray[WAY + 2] = z * ahead - sign * x * right - y * up
+
+
+@bare_kernel
+def _blocked(table, i, way, spread, is_dome, far, scene, rays, count, apart, first, ray):
+    """How many of some rays are blocked, to a light or dome around a way, seen so wide and so far away.
+
+    They go to `count` places of rays.points, so far apart from each other, beginning with the first.
+    """
+    put_origin(table, i, ray)
     ray[NEAREST] = ZERO
     address = ray.ctypes.data
     masks = ray.view(I)
     blocked = 0
     for number in range(count):
         point = rays.points[number * apart + first]
-        ahead = point[AHEAD] if is_dome else ONE
-        right, up = point[RIGHT] * spread, point[UP] * spread
-        ray[WAY] = x * ahead + ux * right + vx * up
-        ray[WAY + 1] = y * ahead + uy * right + vy * up
-        ray[WAY + 2] = z * ahead + uz * right + vz * up
+        put_way(ray, way, point, spread, is_dome)
         steps = point[CHANCE] * F(CHANCES)
         masks[MASK] = I(1) << I(steps)
         # On a dome, what is nearer shades more: it is met by more of the rays.
@@ -85,13 +95,14 @@ def _blocked(table, i, way, spread, is_dome, far, scene, rays, count, apart, fir
 
 
 @bare_kernel
-def _is_cast(table, i, bit):
+def is_cast(table, i, bit):
+    """Whether a light that shines on a set of figures, as a bit, may be blocked at a fragment."""
     return (I(table[LIT_BY + i]) & (bit | TAKES_NONE)) == bit
 
 
 @bare_kernel
 def _to_sun(table, i, sun):
-    """See _to."""
+    """See way_to."""
     x, y, z = sun[0], sun[1], sun[2]
     dot = x * table[NX + i] + y * table[NY + i] + z * table[NZ + i]
     return (x, y, z), sun[SUN_SPREAD], ENDLESS if dot > ZERO else -ONE
@@ -99,7 +110,7 @@ def _to_sun(table, i, sun):
 
 @bare_kernel
 def _to_key(table, i, key):
-    """See _to; nothing within it shades."""
+    """See way_to; nothing within it shades."""
     radius = key[6] * HALF
     x, y, z = key[0] - table[BEGIN_X + i], key[1] - table[BEGIN_Y + i], key[2] - table[BEGIN_Z + i]
     far = np.sqrt(x * x + y * y + z * z)
@@ -113,13 +124,13 @@ def _to_key(table, i, key):
 
 @bare_kernel
 def _to_sky(table, i, sky):
-    """See _to; a sky is around the normal."""
+    """See way_to; a sky is around the normal."""
     far = sky[SKY_REACH] if sky[SKY_REACH] > ZERO else ENDLESS
     return (table[NX + i], table[NY + i], table[NZ + i]), ONE, far
 
 
 @bare_kernel
-def _to(table, i, light, kind):
+def way_to(table, i, light, kind):
     """The way from a fragment to a light, how wide and how far away it is; below 0 far where it is not seen."""
     if kind == SKY:
         return _to_sky(table, i, light)
@@ -139,7 +150,11 @@ def new_pixels(rows, width, lights, rays):
     """Return room for what is known of the pixels of a band."""
     count = rows * width if rays.are_cast else 0
     kinds = len(lights.skies) + len(lights.suns) + len(lights.keys)
-    return Pixels(rows, width, np.zeros(count * PIXEL_SIZE, F), np.zeros(count * kinds, F), np.zeros(count * kinds, F))
+    tints = 3 * count * kinds if rays.are_clear else 0
+    return Pixels(
+        rows, width, np.zeros(count * PIXEL_SIZE, F), np.zeros(count * kinds, F), np.zeros(count * kinds, F),
+        np.zeros(tints, F), np.zeros(tints, F), np.zeros(kinds, I),
+    )  # fmt: skip
 
 
 @bare_kernel
@@ -192,9 +207,9 @@ def put_pixels(table, count, fragments, row, lights, rays, pixels):
 @bare_kernel
 def _first(table, i, light, kind, rays, turn, ray):
     """What the first rays of a pixel say of a light; UNKNOWN where none are cast."""
-    way, spread, far = _to(table, i, light, kind)
+    way, spread, far = way_to(table, i, light, kind)
     number = I(light[SET_OF[kind]])
-    if light[CASTS_OF[kind]] < HALF or far < ZERO or not _is_cast(table, i, I(1) << number):
+    if light[CASTS_OF[kind]] < HALF or far < ZERO or not is_cast(table, i, I(1) << number):
         return UNKNOWN
     is_dome = kind == SKY
     count = rays.dome if is_dome else 1
@@ -228,7 +243,7 @@ def _refine(table, i, row, column, light, kind, wide, rays, pixels, slot, ray):
     pixels.shares[slot] = first
     if first < ZERO:
         return
-    way, spread, far = _to(table, i, light, kind)
+    way, spread, far = way_to(table, i, light, kind)
     at = slot - (row * pixels.width + column)
     _, low, high, found = _around(table, i, row, column, 2, wide, pixels, pixels.first_shares, at)
     if low < high or found < SURE:
@@ -321,8 +336,8 @@ def put_own_shares(table, count, light, kind, rays, turns, ray):
     if light[CASTS_OF[kind]] < HALF or not rays.are_cast:
         return
     for i in range(count):
-        way, spread, far = _to(table, i, light, kind)
-        if far > ZERO and _is_cast(table, i, bit):
+        way, spread, far = way_to(table, i, light, kind)
+        if far > ZERO and is_cast(table, i, bit):
             is_dome = kind == SKY
             asked = rays.dome if is_dome else (rays.few if spread > ZERO else 1)
             begin, scene = SCOUTS + turns[i], rays.scenes[number]
@@ -331,17 +346,16 @@ def put_own_shares(table, count, light, kind, rays, turns, ray):
 
 
 @kernel
-def put_shares(table, count, fragments, row, light, kind, wide, rays, pixels, slot):
+def put_shares(table, count, fragments, row, light, kind, wide, rays, pixels, slot, ray):
     """Write how much of a light reaches each of `count` fragments of a stretch of a row."""
     number = I(light[SET_OF[kind]])
     bit = I(1) << number
     _put_open(table, count, bit)
     if light[CASTS_OF[kind]] < HALF or not rays.are_cast:
         return
-    ray = np.zeros(RAY_SIZE, F)
     for i in range(count):
-        to = _to(table, i, light, kind)
-        if to[2] > ZERO and _is_cast(table, i, bit):
+        to = way_to(table, i, light, kind)
+        if to[2] > ZERO and is_cast(table, i, bit):
             table[SHARE + i] = _reaching(
                 table, i, fragments, row, to, kind == SKY, number, wide, rays, pixels, slot, ray
             )

@@ -31,6 +31,7 @@ class Surfaces(NamedTuple):
     normals: np.ndarray  # (3 * M,) float32: row after row
     point_tints: np.ndarray  # (M, 5) float32; one row where no part has any
     materials: np.ndarray  # (P, MATERIAL_SIZE) float32
+    clears: np.ndarray  # (P, CLEAR_SIZE) float32, see clear.py; no rows where no part is clear
     paints: np.ndarray  # (P, PAINT_SIZE) float32; no rows where no part is painted
     sizes: np.ndarray  # (P, 2) int64: width and height of a part's picture
     uvs: np.ndarray  # (T, 6) float32: places of the triangles' corners in it
@@ -58,6 +59,15 @@ class Lights(NamedTuple):
     is_flat: bool  # surfaces show their own colour, without lights
 
 
+class Bodies(NamedTuple):
+    """Whose the surfaces of a scene are that rays meet."""
+
+    group_starts: np.ndarray  # (G + 1,) int32: the copies of the groups in that scene, one group after the other
+    copies: np.ndarray  # int32: of each, which of the K instances it is
+    triangle_starts: np.ndarray  # (P,) int32: the first triangle of each part
+    cluster_starts: np.ndarray  # (P + 1,) int32: the first cluster of each part
+
+
 class Rays(NamedTuple):
     """What is asked whether light is blocked."""
 
@@ -68,6 +78,10 @@ class Rays(NamedTuple):
     many: int  # so many for a whole pixel, where these do not agree
     points: np.ndarray  # (N, POINT_SIZE) float32: places that they go to, see shares.py
     are_cast: bool
+    asked_what: int  # the address of the function that knows what they meet
+    clear_scene: int  # where that function finds what is clear, and throws shadows
+    clear_bodies: Bodies
+    are_clear: bool
 
 
 class Mirrors(NamedTuple):
@@ -75,13 +89,12 @@ class Mirrors(NamedTuple):
 
     asked: int  # the address of the function that knows, see embree.py
     scene: int  # where that function finds all surfaces
-    group_starts: np.ndarray  # (G + 1,) int32: the copies of the groups in that scene, one group after the other
-    copies: np.ndarray  # int32: of each, which of the K instances it is
-    triangle_starts: np.ndarray  # (P,) int32: the first triangle of each part
-    cluster_starts: np.ndarray  # (P + 1,) int32: the first cluster of each part
+    bodies: Bodies
     count: int  # so many rays go out from a whole pixel
     points: np.ndarray  # (N, POINT_SIZE) float32: places on a disc, see shares.py
     within: np.ndarray  # (count + SCOUTS, 2) float32 0..1: where they begin in the pixel, and shifts, one for each turn
+    to_screen: np.ndarray  # (3, 3) float32: from a way to (x·w, y·w, w) on the screen
+    behind: np.ndarray  # (rows, 4) float32: what is behind everything on the screen; no rows if that is transparent
     are_cast: bool
 
 
@@ -93,6 +106,10 @@ class Pixels(NamedTuple):
     seen: np.ndarray  # (rows * width * PIXEL_SIZE,) float32, see shares.py
     first_shares: np.ndarray  # (lights * rows * width,) float32: of each light, skies first, then suns, then keys
     shares: np.ndarray  # the same of suns and keys, once they are refined
+    # (lights * rows * width * 3,) float32: what clear surfaces let through of each light; empty if there are none.
+    first_tints: np.ndarray
+    tints: np.ndarray  # the same, once they are refined
+    are_tinted: np.ndarray  # (lights,) int32: 1 if they hold anything back
 
 
 class Band(NamedTuple):

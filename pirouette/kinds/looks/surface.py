@@ -32,9 +32,32 @@ class SurfaceSettings(PaintSettings):
     """Whether it throws shadows. What lets something through by its opacity throws weaker ones."""
     takes: bool = only_if(switch(True), blend=("normal",))
     """Whether shadows are seen on it."""
+    clear: float = only_if(number(0, soft=(0, 1), hard=(0, 1)), blend=("normal",))
+    """How much light goes through it, bent, instead of being scattered: glass and water have 1. What is half
+    transparent is not clear; lines, dots and faces that add light are not seen through it."""
+    index: float = only_if(number(1.5, soft=(1, 2.5), hard=(1, 4)), blend=("normal",))
+    """The index of refraction: how strongly it bends light and mirrors. Water has 1.33, glass 1.5, diamond 2.4."""
+    filled: bool = only_if(switch(True), blend=("normal",))
+    """Whether what is clear is full behind its front, as a drop or a lake; if not it is a thin skin or pane, through
+    which one sees straight."""
+    tint: str = only_if(colour_setting("#ffffff"), blend=("normal",))
+    """The colour that light takes which goes through what is clear: over so deep a way, or at each wall of a skin."""
+    tint_depth: float = only_if(number(100, soft=(10, 1000), hard=(1e-3, None)), blend=("normal",), filled=(True,))
+    """How long the way is after which light has that colour; on longer ones it becomes darker."""
+    facing: float = only_if(number(0, soft=(0, 1), hard=(0, 1)), blend=("normal",))
+    """How far, towards the rim, where the surface leans away from the eye, it becomes as the next two say."""
+    rim_clear: float = only_if(number(0, soft=(0, 1), hard=(0, 1)), blend=("normal",))
+    """How clear it is at the rim."""
+    rim_index: float = only_if(number(1.5, soft=(1, 2.5), hard=(1, 4)), blend=("normal",))
+    """The index at the rim."""
     mirrors: bool = only_if(switch(True), blend=("normal",))
     """Whether it mirrors the surfaces around, the sharper the less rough it is. From a roughness of 0.5 on, and where
     it is half transparent, it mirrors the sky alone; lines, dots and faces that add light are not seen in it."""
+
+
+def is_clear(settings) -> bool:
+    """Whether anything is seen through a surface with such settings at a frame."""
+    return settings.blend == "normal" and (settings.clear > 0 or settings.facing * settings.rim_clear > 0)
 
 
 KIND = Kind(

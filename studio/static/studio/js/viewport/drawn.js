@@ -16,6 +16,26 @@ const ADDITIVE = {
   blendDstAlpha: THREE.OneFactor,
   depthWrite: false,
 };
+// Of what is clear: what is behind is dimmed first, then its own light is added.
+const VEIL = {
+  blending: THREE.CustomBlending,
+  blendSrc: THREE.ZeroFactor,
+  blendDst: THREE.SrcColorFactor,
+  blendEquation: THREE.AddEquation,
+  blendSrcAlpha: THREE.ZeroFactor,
+  blendDstAlpha: THREE.OneFactor,
+  depthWrite: false,
+  transparent: true,
+};
+const ON_VEIL = {
+  blending: THREE.CustomBlending,
+  blendSrc: THREE.OneFactor,
+  blendDst: THREE.OneFactor,
+  blendEquation: THREE.AddEquation,
+  blendSrcAlpha: THREE.OneFactor,
+  blendDstAlpha: THREE.OneMinusSrcAlphaFactor,
+  transparent: true,
+};
 const OVER = {
   blending: THREE.CustomBlending,
   blendSrc: THREE.OneFactor,
@@ -96,6 +116,11 @@ class Drawn {
     this.mesh.frustumCulled = false;
   }
 
+  /** What it is drawn with in the picture. */
+  get shown() {
+    return this.material;
+  }
+
   /** Compile the shader for other names; nothing happens when they are those of before. */
   define(names) {
     const defines = { ...names, ...this.always };
@@ -157,6 +182,7 @@ class Drawn {
     for (const [name, attribute] of Object.entries(this.geometry.attributes)) next.setAttribute(name, attribute);
     next.setIndex(this.geometry.index);
     next.instanceCount = this.geometry.instanceCount;
+    for (const { start, count, materialIndex } of this.geometry.groups) next.addGroup(start, count, materialIndex);
     this.geometry.dispose();
     this.geometry = this.mesh.geometry = next;
   }
@@ -236,9 +262,28 @@ export class DrawnSurface extends Drawn {
       uSky: { value: [0, 1, 2].map(() => new THREE.Vector3()) },
       uSunLit: { value: [] },
       uKeyLit: { value: [] },
+      uClear: { value: new THREE.Vector4() },
+      uThrough: { value: new THREE.Vector3() },
+      uClosed: { value: 0 },
     };
     super({ ...shared, ...own }, SURFACE_VERTEX, SURFACE_FRAGMENT, look.blend === "additive", true, always);
     this.mesh.renderOrder = look.blend === "additive" ? 2 : 0;
+    if (look.through) this.makeClear();
+  }
+
+  /** What it is drawn with in the picture. */
+  get shown() {
+    return this.veil ? [this.veil, this.material] : this.material;
+  }
+
+  makeClear() {
+    this.always = { ...this.always, CLEAR: 1 };
+    Object.assign(this.material, ON_VEIL);
+    this.veil = this.material.clone();
+    this.veil.uniforms = this.material.uniforms;
+    Object.assign(this.veil, VEIL);
+    for (const number of [0, 1]) this.geometry.addGroup(0, Infinity, number);
+    this.mesh.material = this.shown;
   }
 
   /** What it is drawn with where a light sees it. */
@@ -258,16 +303,25 @@ export class DrawnSurface extends Drawn {
     return this.caster;
   }
 
+  define(names) {
+    super.define(names);
+    if (!this.veil || this.veil.userData.defined === this.defined) return;
+    this.veil.userData.defined = this.defined;
+    this.veil.defines = { ...this.material.defines, VEIL: 1 };
+    this.veil.needsUpdate = true;
+  }
+
   dispose() {
     super.dispose();
     this.caster?.dispose();
+    this.veil?.dispose();
   }
 
   /** Take which lights shine on it, and whether it throws and takes shadows. */
   feedLights(one, look, { suns, keys, lights }) {
     const { uniforms } = this.material;
     skyOver(lights, one.figure).forEach((colour, row) => uniforms.uSky.value[row].fromArray(colour));
-    this.throws = look.blend === "normal" && look.throws;
+    this.throws = look.blend === "normal" && look.throws && !look.through;
     uniforms.uTakes.value = look.takes ? 1 : 0;
     const isChosen = lights.some((light) => light.shines !== "on all");
     const litBy = (kind, count) =>
@@ -289,6 +343,12 @@ export class DrawnSurface extends Drawn {
     uniforms.uRough.value = look.roughness;
     uniforms.uMetal.value = look.metal;
     uniforms.uBrightness.value = look.brightness;
+    if (look.through) {
+      const { clear, index, rim_clear: rimClear, rim_index: rimIndex, facing } = look;
+      uniforms.uClear.value.set(clear, index, clear + facing * (rimClear - clear), index + facing * (rimIndex - index));
+      uniforms.uThrough.value.fromArray(look.through);
+      uniforms.uClosed.value = look.closed ? 1 : 0;
+    }
     const facets = look.shading === "as the form" ? one.flat : look.shading === "flat";
     this.define({
       SUNS: suns,

@@ -29,6 +29,8 @@ export function nearWords(header, { missing, isMoving, hasLayers }) {
   const isShaded = header.lights.some((light) => light.shadows);
   if (isShaded) found.push(isMoving ? "shadows: at rest" : "shadows: finer in the proof");
   if (missing) found.push(`shadows of ${missing} ${missing > 1 ? "lights" : "light"}: in the proof`);
+  if (header.drawables.some(({ looks }) => looks.some((look) => look.through)))
+    found.push("bent light and its shadows: in the proof");
   if (header.drawables.some(isMirror)) found.push("reflections: in the proof");
   if (hasLayers) found.push("see-through layers: without grain in the proof");
   for (const kind of ["sun", "key"]) {

@@ -109,7 +109,8 @@ export const SURFACE_VERTEX = `${UNIFORMS}
   }
 `;
 
-// Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, PAINT, GLOWS, ADDITIVE,
+// Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, PAINT, GLOWS, ADDITIVE, CLEAR (VEIL: what
+// it leaves of what is behind),
 // PICK or CAST (into what a light sees) where they are so; SHADOWS lights throw some, first SKIES ways of the sky; CHOSEN where
 // lights choose what they shine on.
 export const SURFACE_FRAGMENT = `
@@ -130,6 +131,12 @@ export const SURFACE_FRAGMENT = `
     #endif
   #endif
   uniform float uRough, uMetal, uBrightness, uPhase;
+  #ifdef CLEAR
+  // How clear it is, and its index, from before; the same at the rim; what is left of each colour that goes through.
+  uniform vec4 uClear;
+  uniform vec3 uThrough;
+  uniform int uClosed;
+  #endif
   uniform vec2 uSize;
   uniform int uPick;
   #if defined(SHADOWS) && SHADOWS > 0
@@ -247,6 +254,14 @@ export const SURFACE_FRAGMENT = `
   const float COVER = 1.0;
   #endif
   void main() {
+    #ifdef CLEAR
+    // Of what is closed only the front counts, as in the render.
+    if (uClosed == 1 && dot(vNormal, uEye - vWorld) <= 0.0) discard;
+    #endif
+    #if defined(VEIL) && (defined(FLAT_LIGHT) || defined(REACH))
+    colour = vec4(0.0, 0.0, 0.0, 1.0);
+    return;
+    #endif
     #ifdef ADDITIVE
     vec3 own = vTint.rgb * uColour;
     float whole = uBrightness * vTint.a;
@@ -285,14 +300,36 @@ export const SURFACE_FRAGMENT = `
     colour = vec4(mix(low, high, vReach) * (0.45 + 0.55 * abs(dot(n, v))), 1.0);
     #else
     float facing = max(dot(n, v), 1e-4);
-    vec3 base = mix(vec3(0.04), own, uMetal);
+    float gloss = 0.04;
+    #ifdef CLEAR
+    vec2 clear = mix(uClear.xy, uClear.zw, (1.0 - facing) * (1.0 - facing));
+    gloss = (clear.y - 1.0) / (clear.y + 1.0);
+    gloss *= gloss;
+    #endif
+    vec3 base = mix(vec3(gloss), own, uMetal);
     vec3 dull = own * (1.0 - uMetal);
+    #ifdef CLEAR
+    clear.x *= 1.0 - uMetal;
+    dull *= 1.0 - clear.x;
+    #endif
     vec3 around = mix(uSky[2], uSky[0], 0.5 + 0.5 * n.y) * 0.6 + uSky[1] * 0.4;
     float ry = 2.0 * facing * n.y - v.y;
     float rise = min(abs(ry), 1.0);
     vec3 mirrored = mix(uSky[1], ry > 0.0 ? uSky[0] : uSky[2], rise * (2.0 - rise));
     mirrored = mix(mirrored, around, uRough);
     vec3 fresnel = base + (max(vec3(1.0 - uRough), base) - base) * fifth(1.0 - facing);
+    #ifdef CLEAR
+    vec3 left = (1.0 - fresnel) * uThrough * clear.x;
+    // The background comes last of all, over which there is no colour to dim it in.
+    float cover = 1.0 - dot(left, vec3(0.2126, 0.7152, 0.0722));
+    #else
+    const float cover = COVER;
+    #endif
+    #ifdef VEIL
+    // What is behind is multiplied with this, and the light of the surface is added.
+    colour = vec4(left, 1.0);
+    return;
+    #endif
     vec3 light = (around * dull + mirrored * fresnel) * skyShadow(n);
     float a = uRough * uRough;
     #if defined(SUNS) && SUNS > 0
@@ -328,7 +365,7 @@ export const SURFACE_FRAGMENT = `
       light += shadow(uKeySlot[i], n, clamp(dot(n, l), 0.0, 1.0)) * uKeyColour[i].rgb * near * near * nl * (dull + glint * f);
     }
     #endif
-    colour = vec4((light + glow) * whole, COVER);
+    colour = vec4((light + glow) * whole, cover);
     #endif
     #endif
   }

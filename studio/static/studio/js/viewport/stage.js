@@ -94,7 +94,13 @@ export class Stage {
     for (const one of header.drawables) {
       if (figures && !figures.has(one.figure)) continue;
       for (const [index, look] of one.looks.entries()) {
-        const sorts = [look.kind, look.blend, look.texture ? "painted" : "", isMerged(one, look) ? "merged" : ""];
+        const sorts = [
+          look.kind,
+          look.blend,
+          look.texture ? "painted" : "",
+          isMerged(one, look) ? "merged" : "",
+          look.through ? "clear" : "",
+        ];
         const name = `${one.figure} ${one.part} ${index} ${sorts.join(" ")}`;
         wanted.add(name);
         const drawn = this.drawn.get(name) ?? this.make(name, one, look);
@@ -149,7 +155,7 @@ export class Stage {
     this.draw(renderer, target);
     for (const drawn of this.drawn.values()) {
       drawn.mesh.visible = true;
-      drawn.mesh.material = drawn.material;
+      drawn.mesh.material = drawn.shown;
     }
   }
 
@@ -186,7 +192,7 @@ export class Stage {
     if (found) this.draw(renderer, target);
     for (const drawn of this.drawn.values()) {
       drawn.mesh.visible = true;
-      drawn.mesh.material = drawn.material;
+      drawn.mesh.material = drawn.shown;
     }
     return found;
   }

@@ -1,0 +1,466 @@
+"""Rays under way: what they meet is lit like all else, and mirrors them, or lets them through.
+
+A ray that meets a mirror goes on from there, some mirrors deep. Of what is clear, a ray goes through, and another one
+is mirrored. One that meets nothing sees the skies, or what is behind everything if it was never mirrored. Of what is
+rough each ray goes another way, as often as its little facets lie so.
+
+Source  B. Walter et al., "Microfacet models for refraction through rough surfaces", EGSR 2007
+"""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from ..compile import bare_kernel, kernel
+from ..embree import CHANCES, FARTHEST, MASK, MET_BODY, NEAREST, NOTHING, ORIGIN, WAY, ask
+from ..types import ONE, TWO, ZERO, F, I
+from .clear import index_at, is_filled, leaving_part, left_over, mirrored_part, put_clear, refracted
+from .face import LIT, put_paint
+from .fragment import (
+    BASE_B,
+    BASE_G,
+    BASE_R,
+    BEGIN_X,
+    BEGIN_Y,
+    BEGIN_Z,
+    BLOCK,
+    CLEAR,
+    FACING,
+    LIT_BY,
+    MIRRORED,
+    NEARNESS,
+    NX,
+    NY,
+    NZ,
+    OUT_R,
+    PITCH,
+    ROUGH,
+    TABLE_SIZE,
+)
+from .light import begin_seen, light_met, seen_sky
+from .met import put_met, what_is_met
+from .shares import AHEAD, CHANCE, ENDLESS, MIRRORS, OFF, RIGHT, SCOUTS, SET_OF, SKY, UP
+from .through import Scratch, new_scratch
+
+# Below the first roughness all of what is mirrored is asked of rays, from the second on nothing: there the skies'
+# own blurred picture is as good.
+SHARP, DULL = F(0.35), F(0.5)
+# What a mirror shows is lit as if it were so many times as rough as the mirror.
+BLURS = F(1.7)
+# So many mirrors are seen in each other, and so many boundaries are met on a way; what adds less than this is left to
+# the skies.
+MOST_MIRRORS, MOST_MET = 4, 16
+LITTLE = F(0.0005)
+# A ray from the eye passes so many other things on its way to the clear one that it is sent to.
+MOST_BEFORE = 8
+# Numbers of rays lie so far apart: one more than BLOCK has room, for one that is looked at aside.
+SPAN = BLOCK + 1
+ASIDE = BLOCK
+
+
+class Paths(NamedTuple):
+    """Rays under way, at most BLOCK, and what they met last."""
+
+    table: np.ndarray  # float32: what was met, as fragments
+    of: np.ndarray  # int32: the fragment that each began at
+    into: np.ndarray  # int32: the stretch of numbers of that fragment that what it sees is added to
+    turns: np.ndarray  # int32: which places it asks, below SCOUTS
+    mirrors: np.ndarray  # int32: so many times it was mirrored
+    within: np.ndarray  # int32: the clear body that it is in, as a copy, or NOTHING, and
+    around: np.ndarray  # int32: the one that this is in
+    part: np.ndarray  # int32: what it met last, or is sent to
+    copy: np.ndarray  # int32
+    is_behind: np.ndarray  # bool: whether it met that from behind
+    is_fresh: np.ndarray  # bool: whether it comes from the eye, to a part whose own light is known already
+    lit_by: np.ndarray  # float32: of the mirror that it comes from
+    rough: np.ndarray  # float32: of that, or of what it came through
+    gone: np.ndarray  # float32: how far it has gone, from the eye on
+    carried: np.ndarray  # (3 * SPAN,) float32: how much of what it sees comes back, red, then green, then blue
+    begins: np.ndarray  # (3 * SPAN,) float32; of one that has met something, where that is
+    ways: np.ndarray  # (3 * SPAN,) float32
+    scratch: Scratch
+
+
+@kernel
+def new_paths():
+    """Return room for BLOCK rays."""
+    return Paths(
+        np.zeros(TABLE_SIZE, F), np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I),
+        np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I),
+        np.zeros(SPAN, np.bool_), np.zeros(SPAN, np.bool_), np.zeros(SPAN, F), np.zeros(SPAN, F), np.zeros(SPAN, F),
+        np.zeros(3 * SPAN, F), np.zeros(3 * SPAN, F), np.zeros(3 * SPAN, F), new_scratch(),
+    )  # fmt: skip
+
+
+@bare_kernel
+def room_for(surfaces):
+    """How many rays can be sent at once: where anything is clear, one may become two."""
+    return BLOCK // 2 if len(surfaces.clears) else BLOCK
+
+
+@bare_kernel
+def by_rays(table, i):
+    """How much of what a fragment mirrors is asked of rays."""
+    if I(table[LIT_BY + i]) & MIRRORS == 0:
+        return ZERO
+    share = min(max((DULL - table[ROUGH + i]) / (DULL - SHARP), ZERO), ONE)
+    return share * share * (F(3.0) - TWO * share)
+
+
+@bare_kernel
+def begin_path(paths, j, i, into, share, turn):
+    """Begin a ray that gives so much of what it sees to fragment i, from outside of all that is clear."""
+    for k in range(3):
+        paths.carried[k * SPAN + j] = share
+    paths.of[j] = i
+    paths.into[j] = into
+    paths.turns[j] = turn & (SCOUTS - 1)
+    paths.mirrors[j] = 0
+    paths.within[j] = paths.around[j] = NOTHING
+    paths.is_fresh[j] = False
+
+
+@bare_kernel
+def send_from_eye(paths, j, eye, way, part, rough):
+    """Send a ray to a clear part that is seen along a way."""
+    for k in range(3):
+        paths.begins[k * SPAN + j] = eye[k]
+        paths.ways[k * SPAN + j] = way[k]
+    paths.part[j] = part
+    paths.is_fresh[j] = True
+    paths.gone[j] = ZERO
+    paths.rough[j] = rough
+
+
+@bare_kernel
+def _facet(paths, j, table, i, way, normal, number, mirrors):
+    """A normal of one of the facets of a fragment's surface, as long as 1; the number says which."""
+    x, y, z = way
+    nx, ny, nz = normal
+    rough = table[ROUGH + i]
+    facet = mirrors.points[(number * SCOUTS + paths.turns[j]) % len(mirrors.points)]
+    inv = ONE / np.sqrt(nx * nx + ny * ny + nz * nz)
+    nx, ny, nz = nx * inv, ny * inv, nz * inv
+    if nx * x + ny * y + nz * z >= ZERO:
+        nx, ny, nz = table[NX + i], table[NY + i], table[NZ + i]
+    sign = ONE if nz >= ZERO else -ONE
+    a = -ONE / (sign + nz)
+    b = nx * ny * a
+    spread = rough * rough / max(facet[AHEAD], F(0.1))
+    right, up = facet[RIGHT] * spread, facet[UP] * spread
+    hx = nx + (ONE + sign * nx * nx * a) * right + b * up
+    hy = ny + sign * b * right + (sign + ny * ny * a) * up
+    hz = nz - sign * nx * right - ny * up
+    inv = ONE / np.sqrt(hx * hx + hy * hy + hz * hz)
+    return hx * inv, hy * inv, hz * inv
+
+
+@bare_kernel
+def _send(paths, j, table, i, place, way, side):
+    """Send a ray on from a fragment, to the side that is seen (1) or the other (-1): none goes to the wrong one."""
+    nx, ny, nz = table[NX + i] * side, table[NY + i] * side, table[NZ + i] * side
+    x, y, z = way
+    below = min(x * nx + y * ny + z * nz, ZERO) * TWO
+    off = OFF / table[NEARNESS + i]
+    paths.ways[j], paths.ways[SPAN + j], paths.ways[2 * SPAN + j] = x - below * nx, y - below * ny, z - below * nz
+    paths.begins[j] = place[0] + off * nx
+    paths.begins[SPAN + j] = place[1] + off * ny
+    paths.begins[2 * SPAN + j] = place[2] + off * nz
+    paths.lit_by[j] = table[LIT_BY + i]
+    paths.rough[j] = table[ROUGH + i]
+
+
+@kernel
+def mirror(paths, j, table, i, place, way, normal, number, mirrors):
+    """Send a ray on that comes along a way to a place of a fragment, whose normal may be bent there."""
+    x, y, z = way
+    hx, hy, hz = _facet(paths, j, table, i, way, normal, number, mirrors)
+    twice = TWO * (x * hx + y * hy + z * hz)
+    _send(paths, j, table, i, place, (x - twice * hx, y - twice * hy, z - twice * hz), ONE)
+
+
+@kernel
+def _let_through(paths, j, to, number, is_leaving, surfaces, mirrors):
+    """Send a ray on through the boundary that it met, or mirror it there if it cannot pass."""
+    met = paths.table
+    paths.is_fresh[to] = False
+    way = paths.ways[to], paths.ways[SPAN + to], paths.ways[2 * SPAN + to]
+    # From where it met the flat face: what begins off that, as rays that are mirrored do, would meet it again.
+    place = paths.begins[to], paths.begins[SPAN + to], paths.begins[2 * SPAN + to]
+    row = surfaces.clears[paths.part[to]]
+    if not is_filled(row):
+        _send(paths, to, met, j, place, way, -ONE)
+        return
+    normal = met[NX + j], met[NY + j], met[NZ + j]
+    facet = _facet(paths, to, met, j, way, normal, number, mirrors)
+    index = index_at(row, met[FACING + j])
+    new_way, is_mirrored = refracted(way, facet, index if is_leaving else ONE / index)
+    _send(paths, to, met, j, place, new_way, ONE if is_mirrored else -ONE)
+    if is_mirrored:
+        return
+    copy = paths.copy[to]
+    if not is_leaving:
+        paths.around[to] = paths.within[to]
+        paths.within[to] = copy
+    elif paths.within[to] == copy:
+        paths.within[to] = paths.around[to]
+        paths.around[to] = NOTHING
+    elif paths.around[to] == copy:
+        paths.around[to] = NOTHING
+
+
+@bare_kernel
+def _see_far(table, j, surfaces, lights, mirrors, paths):
+    """Give the fragment that a ray began at what it sees behind everything: of the skies, or of the background."""
+    i, into = paths.of[j], paths.into[j]
+    x, y, z = paths.ways[j], paths.ways[SPAN + j], paths.ways[2 * SPAN + j]
+    if paths.within[j] != NOTHING:
+        row = surfaces.clears[surfaces.part_of[paths.within[j]]]
+        for k in range(3):
+            paths.carried[k * SPAN + j] *= left_over(row, k, ENDLESS)
+    if paths.mirrors[j] == 0 and len(mirrors.behind):
+        m = mirrors.to_screen
+        ahead = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
+        if ahead > ZERO:
+            row = I(min(max((m[1, 0] * x + m[1, 1] * y + m[1, 2] * z) / ahead, ZERO), F(len(mirrors.behind) - 1)))
+            for k in range(3):
+                table[into + k * PITCH + i] += paths.carried[k * SPAN + j] * mirrors.behind[row, k]
+            return
+    for s in range(len(lights.skies)):
+        sky = lights.skies[s]
+        if I(paths.lit_by[j]) & (I(1) << I(sky[SET_OF[SKY]])):
+            red, green, blue = seen_sky(sky, x, y, z, paths.rough[j])
+            table[into + i] += paths.carried[j] * red
+            table[into + PITCH + i] += paths.carried[SPAN + j] * green
+            table[into + 2 * PITCH + i] += paths.carried[2 * SPAN + j] * blue
+
+
+@bare_kernel
+def _move(paths, j, to):
+    """Write what is known of a ray at another place, too."""
+    paths.of[to], paths.into[to], paths.turns[to], paths.gone[to] = (
+        paths.of[j], paths.into[j], paths.turns[j], paths.gone[j]
+    )  # fmt: skip
+    paths.mirrors[to], paths.within[to], paths.around[to] = paths.mirrors[j], paths.within[j], paths.around[j]
+    paths.part[to], paths.copy[to] = paths.part[j], paths.copy[j]
+    paths.is_behind[to], paths.is_fresh[to] = paths.is_behind[j], paths.is_fresh[j]
+    paths.rough[to], paths.lit_by[to] = paths.rough[j], paths.lit_by[j]
+    for k in range(3):
+        paths.carried[k * SPAN + to] = paths.carried[k * SPAN + j]
+        paths.begins[k * SPAN + to] = paths.begins[k * SPAN + j]
+        paths.ways[k * SPAN + to] = paths.ways[k * SPAN + j]
+
+
+@bare_kernel
+def _ask(paths, j, depth, mirrors):
+    """Ask what a ray meets first, from where paths.scratch.ray says on."""
+    ray = paths.scratch.ray
+    whole = ray.view(I)
+    for k in range(3):
+        ray[ORIGIN + k] = paths.begins[k * SPAN + j]
+        ray[WAY + k] = paths.ways[k * SPAN + j]
+    ray[FARTHEST] = ENDLESS
+    # A ray has one chance of CHANCES to be let through, another in each turn.
+    chance = mirrors.points[(paths.turns[j] + 3 * depth + 5 * paths.of[j]) % len(mirrors.points), CHANCE]
+    whole[MASK] = I(1) << I(chance * F(CHANCES))
+    whole[MET_BODY] = NOTHING
+    ask(mirrors.asked, mirrors.scene, ray.ctypes.data)
+    return whole[MET_BODY] != NOTHING
+
+
+@kernel
+def _meets(paths, j, depth, wide, surfaces, lights, mirrors):
+    """Whether a ray meets anything; that is written as fragment j."""
+    ray = paths.scratch.ray
+    ray[NEAREST] = ZERO
+    before = 0
+    while _ask(paths, j, depth, mirrors):
+        found = what_is_met(ray, mirrors.bodies, surfaces)
+        if paths.is_fresh[j] and found.part != paths.part[j] and before < MOST_BEFORE:
+            before += 1
+            ray[NEAREST] = ray[FARTHEST] * F(1.00001)
+            continue
+        paths.is_fresh[j] = paths.is_fresh[j] and found.part == paths.part[j]
+        distance = ray[FARTHEST]
+        paths.gone[j] += distance
+        paths.is_behind[j] = put_met(
+            paths.table, j, paths.scratch.faces, found, ray, paths.gone[j], wide, surfaces, lights.eye
+        )
+        if not paths.is_fresh[j]:
+            # What a rough mirror shows is blurred in any case: gloss there would only be seen as sparks.
+            rough = paths.table[ROUGH + j]
+            paths.table[ROUGH + j] = max(rough, min(paths.rough[j] * BLURS, ONE))
+        paths.part[j], paths.copy[j] = found.part, found.copy
+        for k in range(3):
+            paths.begins[k * SPAN + j] += distance * paths.ways[k * SPAN + j]
+        if len(surfaces.clears):
+            _lose(paths, j, distance, surfaces)
+        return True
+    return False
+
+
+@bare_kernel
+def _is_leaving(paths, j, surfaces):
+    return paths.is_behind[j] and is_filled(surfaces.clears[paths.part[j]])
+
+
+@bare_kernel
+def _lose(paths, j, distance, surfaces):
+    """Take from a ray what is lost on its way to what it met: within what it is in, or comes out of there."""
+    within = paths.within[j]
+    if within == NOTHING and _is_leaving(paths, j, surfaces):
+        within = paths.copy[j]
+    if within != NOTHING:
+        row = surfaces.clears[surfaces.part_of[within]]
+        for k in range(3):
+            paths.carried[k * SPAN + j] *= left_over(row, k, distance)
+
+
+@kernel
+def follow(table, under_way, surfaces, lights, rays, mirrors, paths):
+    """Follow rays to their ends, and give what they see to the fragments of a table that they began at."""
+    met = paths.table
+    wide = np.sqrt(lights.rays[0, 0] ** 2 + lights.rays[1, 0] ** 2 + lights.rays[2, 0] ** 2)
+    are_clear = len(surfaces.clears) > 0
+    for depth in range(MOST_MET if are_clear else MOST_MIRRORS):
+        count = 0
+        for j in range(under_way):
+            _move(paths, j, count)
+            if _meets(paths, count, depth, wide, surfaces, lights, mirrors):
+                count += 1
+            else:
+                _see_far(table, count, surfaces, lights, mirrors, paths)
+        if count == 0:
+            return
+        if len(surfaces.paints):
+            put_paint(met, count, surfaces)
+        begin_seen(met, count)
+        if are_clear:
+            put_clear(met, count, surfaces)
+        for j in range(count):
+            met[MIRRORED + j] = _going_on(paths, j, surfaces)
+            if _is_unlit(paths, j, surfaces):
+                met[LIT_BY + j] = ZERO
+        light_met(met, count, surfaces, lights, rays, paths.turns, paths.scratch)
+        under_way = 0
+        spare = BLOCK
+        for j in range(count):
+            if _is_unlit(paths, j, surfaces):
+                met[LIT_BY + j] = surfaces.materials[paths.part[j], LIT]
+            else:
+                i, into = paths.of[j], paths.into[j]
+                for k in range(3):
+                    table[into + k * PITCH + i] += paths.carried[k * SPAN + j] * met[OUT_R + k * PITCH + j]
+            if are_clear and _is_clear(paths, j, surfaces):
+                spare = _mirror_aside(table, j, count, spare, depth, surfaces, lights, mirrors, paths)
+                _move(paths, j, under_way)
+                under_way += _is_let_through(table, j, under_way, depth, surfaces, lights, mirrors, paths)
+            elif met[MIRRORED + j] > ZERO:
+                _move(paths, j, under_way)
+                _go_on(paths, j, under_way, depth, mirrors)
+                under_way += 1
+        # Those that were mirrored aside stand at the end.
+        for j in range(spare, BLOCK):
+            _move(paths, j, under_way)
+            under_way += 1
+    for j in range(under_way):
+        _see_far(table, j, surfaces, lights, mirrors, paths)
+
+
+@bare_kernel
+def _is_clear(paths, j, surfaces):
+    return paths.table[CLEAR + j] > ZERO or _is_leaving(paths, j, surfaces)
+
+
+@bare_kernel
+def _is_unlit(paths, j, surfaces):
+    """Whether the light of what a ray met does not count, so that none is asked for."""
+    return paths.is_fresh[j] or (len(surfaces.clears) > 0 and _is_leaving(paths, j, surfaces))
+
+
+@bare_kernel
+def _strength(paths, j):
+    return max(paths.carried[j], max(paths.carried[SPAN + j], paths.carried[2 * SPAN + j]))
+
+
+@bare_kernel
+def _going_on(paths, j, surfaces):
+    """How much of what it mirrors is asked of rays where one met something; of what is clear all, as they go on."""
+    met = paths.table
+    if len(surfaces.clears) and _is_clear(paths, j, surfaces):
+        return ONE
+    if paths.is_fresh[j]:
+        return ZERO
+    strength = _strength(paths, j) * max(met[BASE_R + j], max(met[BASE_G + j], met[BASE_B + j]))
+    return by_rays(met, j) if strength > LITTLE and paths.mirrors[j] < MOST_MIRRORS else ZERO
+
+
+@bare_kernel
+def _mirrored(paths, j, k, surfaces):
+    """How much of a colour is mirrored where a ray met something clear."""
+    met = paths.table
+    if _is_leaving(paths, j, surfaces) and not paths.is_fresh[j]:
+        return leaving_part(index_at(surfaces.clears[paths.part[j]], met[FACING + j]), met[ROUGH + j], met[FACING + j])
+    return mirrored_part(met[BASE_R + k * PITCH + j], met[ROUGH + j], met[FACING + j])
+
+
+@kernel
+def _mirror_aside(table, j, count, spare, depth, surfaces, lights, mirrors, paths):
+    """Mirror a part of a ray that met something clear; returns where those begin that are to be followed."""
+    if paths.is_fresh[j]:
+        # What is mirrored there is asked by rays of its own.
+        return spare
+    _move(paths, j, ASIDE)
+    for k in range(3):
+        paths.carried[k * SPAN + ASIDE] *= _mirrored(paths, j, k, surfaces)
+    is_followed = _strength(paths, ASIDE) > LITTLE and spare > count
+    if not _is_leaving(paths, j, surfaces):
+        paths.mirrors[ASIDE] += 1
+        is_followed = is_followed and by_rays(paths.table, j) > ZERO and paths.mirrors[ASIDE] <= MOST_MIRRORS
+    _send_mirrored(paths, j, ASIDE, 5 * depth + 1, mirrors)
+    if is_followed:
+        spare -= 1
+        _move(paths, ASIDE, spare)
+    else:
+        _see_far(table, ASIDE, surfaces, lights, mirrors, paths)
+    return spare
+
+
+@kernel
+def _is_let_through(table, j, to, depth, surfaces, lights, mirrors, paths):
+    """Let a ray through that met something clear; False if no more of it is to be followed."""
+    met = paths.table
+    row = surfaces.clears[paths.part[j]]
+    is_leaving = _is_leaving(paths, j, surfaces)
+    clear = ONE if is_leaving else met[CLEAR + j]
+    for k in range(3):
+        share = clear * (ONE - _mirrored(paths, j, k, surfaces))
+        paths.carried[k * SPAN + to] *= share if is_filled(row) else share * left_over(row, k, ONE)
+    strength = _strength(paths, to)
+    _let_through(paths, j, to, 5 * depth + 3, is_leaving, surfaces, mirrors)
+    if strength > LITTLE:
+        return True
+    if strength > ZERO:
+        _see_far(table, to, surfaces, lights, mirrors, paths)
+    return False
+
+
+@bare_kernel
+def _send_mirrored(paths, j, to, number, mirrors):
+    """Mirror a ray at what ray j met."""
+    met = paths.table
+    way = paths.ways[to], paths.ways[SPAN + to], paths.ways[2 * SPAN + to]
+    place = met[BEGIN_X + j], met[BEGIN_Y + j], met[BEGIN_Z + j]
+    normal = met[NX + j], met[NY + j], met[NZ + j]
+    mirror(paths, to, met, j, place, way, normal, number, mirrors)
+
+
+@bare_kernel
+def _go_on(paths, j, to, depth, mirrors):
+    """Mirror a ray once more, at what it met."""
+    met = paths.table
+    for k in range(3):
+        share = mirrored_part(met[BASE_R + k * PITCH + j], met[ROUGH + j], met[FACING + j])
+        paths.carried[k * SPAN + to] *= met[MIRRORED + j] * share
+    paths.mirrors[to] += 1
+    _send_mirrored(paths, j, to, 5 * depth + 1, mirrors)
