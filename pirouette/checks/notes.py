@@ -8,6 +8,7 @@ from ..evaluate import Evaluator, Memo
 from ..evaluate.offers import Offers
 from ..evaluate.routines import Run, run_routine
 from ..kernels.geometry.place import carried
+from .cuts import on_cut
 from .late import on_followers, on_late_step, on_own_time
 from .looks import on_looks
 from .mend import mends_of
@@ -36,6 +37,7 @@ def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None, is_canc
             notes.extend(_on_steps(Run.of(ev.own(figure), figure), number))
             notes.extend(on_looks(ev, number, figure))
             notes.extend(on_own_time(ev, number, figure))
+            notes.extend(on_cut(ev, number, figure))
         except TooMuch:
             raise
         except ProblemError as error:

@@ -11,6 +11,7 @@ A buffer is named by its contents' key. One that the page holds already is named
 import hashlib
 import json
 import struct
+from dataclasses import replace
 
 import numpy as np
 
@@ -98,13 +99,21 @@ def encode_packet(picture: Picture, have=(), **more) -> bytes:
             for family, things in picture.places.items()
         },
         "drawables": drawables,
+        "masks": {
+            name: [
+                _drawable(replace(drawable, looks=()), buffers, True)
+                for drawable in shapes
+                if len(drawable.mesh.points)
+            ]
+            for name, shapes in picture.masks.items()
+        },
         "buffers": buffers.table,
         **more,
     }
     return b"".join([_beginning(_json(header)), *buffers.chunks])
 
 
-def _drawable(drawable, buffers):
+def _drawable(drawable, buffers, is_mask=False):
     mesh = drawable.mesh
     topology = mesh.topology
     low, high = mesh.bounds
@@ -125,7 +134,9 @@ def _drawable(drawable, buffers):
     if len(speed := mesh.at_points.get("speed", ())):
         # The mean, in units per second: where points come and go, the page could not follow them.
         entry["speed"] = round(float(speed.mean()), 3)
-    if "surface" in wants:
+    if drawable.cut is not None and not is_mask:
+        entry["cut"] = drawable.cut
+    if "surface" in wants or is_mask:
         entry["triangles"] = buffers.put(f"t{topology.key}", lambda: topology.triangles.astype(np.uint32))
     if "wire" in wants:
         entry["edges"] = buffers.put(f"e{topology.key}", lambda: topology.edges.astype(np.uint32))

@@ -28,7 +28,7 @@ from ..kernels.threads import in_slices, take_turns
 from .mirrors import NO_MIRRORS, mirrors_of
 from .rays import NO_RAYS, rays_of
 from .sample import Sample
-from .stage import PLAIN, Part, light_rows, shinings, surface_parts, surfaces_of
+from .stage import bare_parts, light_rows, shinings, surface_parts, surfaces_of
 from .strokes import band_lists, prepare_strokes
 
 NEAR = 0.5
@@ -42,8 +42,35 @@ _NOTHING = np.zeros(0, np.float32)
 _scratch = threading.local()
 
 
+class Part(NamedTuple):
+    """A part of a picture, in its pixels."""
+
+    left: int
+    top: int
+    width: int
+    height: int
+
+    @classmethod
+    def whole(cls, size):
+        return cls(0, 0, *size)
+
+    @property
+    def back(self) -> np.ndarray:
+        """(3, 3): from (x, y, 1) in the part to the same in the picture."""
+        return np.array([[1.0, 0, self.left], [0, 1, self.top], [0, 0, 1]])
+
+    @property
+    def place(self) -> tuple[slice, slice]:
+        """Its rows and columns."""
+        return slice(self.top, self.top + self.height), slice(self.left, self.left + self.width)
+
+    def moved(self, matrix: np.ndarray) -> np.ndarray:
+        """The way from the world to the picture's screen, (3, 4), as one to the part's."""
+        return np.linalg.inv(self.back) @ matrix
+
+
 def render_light(
-    picture: Picture, size, samples=1, is_flat=False, is_cancelled=lambda: False, turn=(0, 1)
+    picture: Picture, size, samples=1, is_flat=False, is_cancelled=lambda: False, turn=(0, 1), part: Part | None = None
 ) -> np.ndarray:
     """Return (H, W, 4) float32: linear light, premultiplied with alpha, before the finish.
 
@@ -51,29 +78,33 @@ def render_light(
     samples  1 to 64 for each pixel, or where they lie: a Sample
     is_flat  draw surfaces in their own colour, without lights
     turn     the picture's number among those that are added up, and how many these are
+    part     the only part of the picture that is wanted; H and W are its own
     Raises   ValueError for a size or number of samples out of range, Cancelled once is_cancelled() is true
     """
     width, height = size
     if not (1 <= width <= 8192 and 1 <= height <= 8192):
         raise ValueError(f"size is {width}×{height}; allowed 1 to 8192 each way")
-    bands = Bands(picture, size, samples, is_flat, is_cancelled, turn)
+    bands = Bands(picture, size, samples, is_flat, is_cancelled, turn, part)
     return bands.render()
 
 
 class Bands:
     """What all bands of one picture share, and the work on one of them."""
 
-    def __init__(self, picture, size, samples, is_flat=False, is_cancelled=lambda: False, turn=(0, 1)):
-        width, height = size
-        self.width, self.height = width, height
+    def __init__(self, picture, size, samples, is_flat=False, is_cancelled=lambda: False, turn=(0, 1), part=None):
+        part = Part.whole(size) if part is None else part
+        self.whole, self.width, self.height = size, part.width, part.height
         self.is_cancelled = is_cancelled
         self.offsets = (samples if isinstance(samples, Sample) else Sample.pattern(samples)).offsets
         self.places = [frozen(column / 256) for column in self.offsets.T]
         self.picture = picture
-        matrix = picture.view.screen_matrix(width, height)
-        rays = frozen(picture.view.ray_matrix(width, height))
+        matrix = self.matrix = part.moved(picture.view.screen_matrix(*size))
+        rays = frozen(picture.view.ray_matrix(*size) @ part.back)
         self.lights = Lights(frozen(picture.view.position), rays, *light_rows(picture), is_flat)
-        self.background = background_rows(picture.background, height)
+        # What is behind everything, of the part and of the whole picture.
+        self.behind = background_rows(picture.background, size[1])
+        self.background = frozen(self.behind[part.top : part.top + part.height])
+        self.part = part
         self.white = np.float32(white_of(picture))
         self.turn = turn
         self.sets = shinings(picture)
@@ -82,8 +113,7 @@ class Bands:
 
     def _mask(self, drawables, matrix):
         """The faces of a figure that others are cut by, whatever its looks."""
-        parts = [Part(drawable, PLAIN, False) for drawable in drawables if len(drawable.mesh.points)]
-        return self._binned(parts, matrix)
+        return self._binned(bare_parts(drawables), matrix)
 
     def _binned(self, parts, matrix):
         """Surfaces, and of each band which pairs are in it: all, then those that are opaque, then the others."""
@@ -107,12 +137,11 @@ class Bands:
 
     def render(self):
         """Return the light of the whole picture."""
-        picture, size = self.picture, (self.width, self.height)
-        matrix = picture.view.screen_matrix(*size)
+        picture, matrix = self.picture, self.matrix
         self.glowing = self._binned(surface_parts(picture, True), matrix)
         self.strokes = [
-            *prepare_strokes(picture, matrix, size, NEAR, False),
-            *prepare_strokes(picture, matrix, size, NEAR, True),
+            *prepare_strokes(picture, matrix, self.whole, (self.width, self.height), NEAR, False),
+            *prepare_strokes(picture, matrix, self.whole, (self.width, self.height), NEAR, True),
         ]
         self.rays, self.worlds = (NO_RAYS, ()) if self.lights.is_flat else rays_of(picture, *self.turn)
         self.mirrors, self.around = (NO_MIRRORS, ()) if self.lights.is_flat else self._mirrors()
@@ -121,7 +150,8 @@ class Bands:
         return self.out
 
     def _mirrors(self):
-        return mirrors_of(self.picture, self.lights.rays, self.background, *self.turn)
+        whole_rays = self.picture.view.ray_matrix(*self.whole)
+        return mirrors_of(self.picture, whole_rays, self.behind, *self.turn)
 
     def each(self, work):
         """Call work(band, listed, seen, rows) for every band, once it is known what is seen in it.

@@ -11,13 +11,14 @@ from functools import cached_property, partial
 from typing import NamedTuple
 
 import numpy as np
+from scipy import ndimage
 
 from ..data import Cancelled, Chosen
 from ..data.picture import Picture, View, box_corners
 from ..document import Scene
 from ..evaluate import Memo, evaluate
 from ..kernels.render.picture import encode
-from .bands import render_light
+from .bands import Part, render_light
 from .cover import chosen_by, cover_of, in_black_and_white
 from .layers import LAYERS, MOTION_SPAN, picture_layers
 from .sample import MAX_SAMPLES, Sample
@@ -27,6 +28,8 @@ STEP_PX = 1.5
 MOST_PICTURES = 256
 # Below this many pixels neither motion nor blur is seen.
 UNSEEN_PX = 0.25
+# Beside the part that is wanted finely, each side of a picture is drawn in so many times fewer pixels.
+COARSE = 4
 OPENS = {"before the frame": -1.0, "around the frame": -0.5, "after the frame": 0.0}
 
 
@@ -66,6 +69,7 @@ def render_scene(
     view: View | None = None,
     is_flat: bool = False,
     is_cancelled=lambda: False,
+    part: Part | None = None,
 ) -> Rendered:
     """Render one frame of a scene.
 
@@ -74,6 +78,7 @@ def render_scene(
     layers   names of layers that are wanted beside those that the finishes ask for
     view     another view than the current camera's, with a pinhole
     is_flat  surfaces in their own colour, without lights
+    part     the part of the picture that is drawn as finely as that; the rest is coarse
     Raises   ProblemError if the scene cannot be computed at this frame, Cancelled once is_cancelled() is true,
              ValueError for a size, number of samples or name of a layer that there is not
     """
@@ -96,11 +101,21 @@ def render_scene(
 
     def light_of(shown=lambda drawn: drawn, is_flat=is_flat):
         """Light of the frame, of whatever of it is to be shown."""
-        light = None
-        if view is None:
-            exposure = Exposure(frame, size, samples, is_flat, is_cancelled)
-            light = _exposed(picture, picture_at, shown, exposure)
-        return render_light(shown(picture), size, samples, is_flat, is_cancelled) if light is None else light
+
+        def drawn(size, samples, part=None):
+            light = None
+            if view is None:
+                exposure = Exposure(frame, size, samples, is_flat, is_cancelled, part)
+                light = _exposed(picture, picture_at, shown, exposure)
+            if light is None:
+                light = render_light(shown(picture), size, samples, is_flat, is_cancelled, part=part)
+            return light
+
+        if part is None:
+            return drawn(size, samples)
+        light = _enlarged(drawn(tuple(max(1, round(side / COARSE)) for side in size), 1), size)
+        light[part.place] = drawn(size, samples, part)
+        return light
 
     light = light_of()
     chosen = dict.fromkeys(filter(None, (chosen_by(settings) for _, settings in picture.finish)))
@@ -144,6 +159,12 @@ def finished(light: np.ndarray, picture: Picture, layers=None, covers=None) -> n
     return light
 
 
+def _enlarged(light: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    """Return light (H, W, 4) float32 as large as another size."""
+    scale = size[1] / light.shape[0], size[0] / light.shape[1], 1
+    return ndimage.zoom(light, scale, order=1, mode="nearest", grid_mode=True)
+
+
 class Exposure(NamedTuple):
     """How the pictures of a frame are drawn."""
 
@@ -152,11 +173,12 @@ class Exposure(NamedTuple):
     samples: int
     is_flat: bool
     is_cancelled: Callable[[], bool]
+    part: Part | None
 
 
 def _exposed(picture, picture_at, shown, exposure):
     """The mean of the pictures that shutter and lens let in, as they are shown; None if one is enough."""
-    frame, size, samples, is_flat, is_cancelled = exposure
+    frame, size, samples, is_flat, is_cancelled, part = exposure
     lens = picture.lens
     width = size[0]
     times, blur = np.zeros(1), lens_blur(picture, width)
@@ -178,13 +200,14 @@ def _exposed(picture, picture_at, shown, exposure):
     order = np.argsort((np.arange(count) * 0.6180339887498949) % 1.0, kind="stable")
     each = max(1, -(-samples // count))
     pattern = Sample.spread(min(count * each, MAX_SAMPLES * MOST_PICTURES))
-    total = np.zeros((size[1], size[0], 4), np.float32)
+    drawn = Part.whole(size) if part is None else part
+    total = np.zeros((drawn.height, drawn.width, 4), np.float32)
     for number in range(count):
         there = times[number * len(times) // count]
         now = picture if there == frame else picture_at(there)
         seen = replace(now, view=now.view.through(places[order[number]] * lens.opening / 2, lens.focus))
         share = Sample.of(pattern[number::count])
-        total += render_light(shown(seen), size, share, is_flat, is_cancelled, (number, count))
+        total += render_light(shown(seen), size, share, is_flat, is_cancelled, (number, count), part)
     return total / np.float32(count)
 
 

@@ -224,6 +224,11 @@ def clear_rows(parts: list[Part]) -> np.ndarray:
     return rows[:0] if is_usual else rows
 
 
+def bare_parts(drawables) -> list[Part]:
+    """Return the faces of drawables, whatever their looks."""
+    return [Part(drawable, PLAIN, False) for drawable in drawables if len(drawable.mesh.points)]
+
+
 def surface_parts(picture: Picture, is_additive: bool) -> list[Part]:
     """Return the surfaces of one blend, in the order of the figures and their looks."""
     blend = "additive" if is_additive else "normal"

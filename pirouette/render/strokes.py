@@ -26,11 +26,14 @@ class Strokes:
     cut: tuple[str, str] | None
 
 
-def prepare_strokes(picture: Picture, screen_from_world, size, near, is_additive: bool) -> list[Strokes]:
-    """Return the wires and dots of one blend, in the order of the figures and their looks."""
+def prepare_strokes(picture: Picture, screen_from_world, whole, size, near, is_additive: bool) -> list[Strokes]:
+    """Return the wires and dots of one blend, in the order of the figures and their looks.
+
+    whole, size  width and height of the picture, and of the part of it that is drawn
+    """
     blend = "additive" if is_additive else "normal"
     return [
-        _project(picture, drawable, look, screen_from_world, size, near)
+        _project(picture, drawable, look, screen_from_world, whole, size, near)
         for drawable in picture.drawables
         for look in drawable.looks
         if look.kind in ("wire", "dots") and look.settings.blend == blend and len(drawable.mesh.points)
@@ -56,7 +59,7 @@ def band_lists(lows, highs, height) -> tuple[np.ndarray, np.ndarray]:
     return frozen(entries, np.int32), offsets
 
 
-def _project(picture, drawable, look, screen_from_world, size, near):
+def _project(picture, drawable, look, screen_from_world, whole, size, near):
     width, height = size
     settings, mesh = look.settings, drawable.mesh
     if look.kind == "wire":
@@ -72,8 +75,8 @@ def _project(picture, drawable, look, screen_from_world, size, near):
     rows = np.empty((count, STROKE_SIZE), np.float32)
     lows, highs = np.empty(count, np.int32), np.empty(count, np.int32)
     in_units = settings.unit == "units"
-    half = across / 2 if in_units else across / 2 * height / REFERENCE_LINES
-    focal = width / 2 / picture.view.tangent
+    half = across / 2 if in_units else across / 2 * whole[1] / REFERENCE_LINES
+    focal = whole[0] / 2 / picture.view.tangent
     f32 = np.float32
     tints = rows_or_one(look.tints), rows_or_one(look.point_tints)
     widths = _or_one(look.widths), _or_one(look.point_widths)

@@ -5,6 +5,7 @@ The last argument of each is the question that is asked between the steps of its
 
 import threading
 from dataclasses import dataclass, field
+from math import ceil
 
 from cachetools import LRUCache
 from django.conf import settings
@@ -16,7 +17,7 @@ from pirouette.document import read_scene
 from pirouette.evaluate import Checkpoints, Memo, evaluate, frames_known
 from pirouette.formats.packet import encode_packet, keys_sent
 from pirouette.formats.png import png_bytes
-from pirouette.render import render_scene
+from pirouette.render import Part, render_scene
 from studio.assets import library
 
 from .figure_picture import figure_picture as drawn_figure
@@ -96,11 +97,23 @@ def see(subject: Subject, frame: float, reach, have, question) -> Seen:
     return Seen(scene.name, packet, keys_sent(packet))
 
 
-def proof(subject: Subject, frame: float, width: int, samples: int, question) -> bytes:
-    """Return the PNG of a frame by the real renderer, so many pixels wide."""
+def proof(subject: Subject, frame: float, width: int, samples: int, part, question) -> bytes:
+    """Return the PNG of a frame by the real renderer, so many pixels wide.
+
+    part  None, or what of it is to be as fine as that: left, top, right and bottom, in shares of the picture
+    """
     scene = scene_of(subject)
     size = fitted(scene.picture_size, width, MAX_PROOF)
-    return png_bytes(render_scene(scene, frame, size, samples, memo=memo, is_cancelled=question).pixels())
+    part = None if part is None else part_of(size, *part)
+    return png_bytes(render_scene(scene, frame, size, samples, memo=memo, is_cancelled=question, part=part).pixels())
+
+
+def part_of(size: tuple[int, int], left: float, top: float, right: float, bottom: float) -> Part:
+    """Return the pixels of a picture that a part touches, given in shares of it: one at least."""
+    width, height = size
+    first_x, first_y = min(int(left * width), width - 1), min(int(top * height), height - 1)
+    last_x, last_y = (max(ceil(share * side), 1) for share, side in ((right, width), (bottom, height)))
+    return Part(first_x, first_y, max(last_x - first_x, 1), max(last_y - first_y, 1))
 
 
 def thumbnail(subject: Subject, question) -> bytes:

@@ -35,6 +35,9 @@ DOCUMENT = Body(...)
 # Before the first frame and beyond the last one, but a number that a packet can hold.
 Frame = Annotated[float, Field(ge=-1_000_000, le=1_000_000, allow_inf_nan=False)]
 
+# Of the picture's width or height.
+Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+
 
 class Shown(Schema):
     """What a page shows: the frame, the field whose reach it wants to see, and the buffers it holds."""
@@ -81,6 +84,7 @@ class Proof(Schema):
     frame: Frame = 0.0
     width: int = Field(960, ge=16, le=tasks.MAX_PROOF)
     samples: int = Field(8, ge=1, le=64)
+    part: tuple[Share, Share, Share, Share] | None = None
     view: str = Field("", max_length=64)
 
 
@@ -229,8 +233,12 @@ def progress_of(request, scene_id: int):
 
 @router.post("/scenes/{scene_id}/proof")
 def proof(request, scene_id: int, body: Proof):
-    """Render one frame with the real renderer; the answer is a PNG as wide as asked for."""
-    wanted = _wanted(get_object_or_404(Scene, id=scene_id), body.state), body.frame, body.width, body.samples
+    """Render one frame with the real renderer; the answer is a PNG as wide as asked for.
+
+    Of a `part` (left, top, right and bottom, from 0 to 1), only that is as fine as asked for.
+    """
+    subject = _wanted(get_object_or_404(Scene, id=scene_id), body.state)
+    wanted = subject, body.frame, body.width, body.samples, body.part
     is_cancelled = take_ticket(body.view, has_left(request))
     data = run(tasks.proof, *wanted, name=scene_id, seconds=PROOF_SECONDS, is_cancelled=is_cancelled)
     return HttpResponse(data, content_type="image/png")

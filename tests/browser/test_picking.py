@@ -77,3 +77,14 @@ def opened_with_keys(editor, keys):
     page.evaluate("pirouette.store.set({ tab: 'space', open: '/cameras/0' })")
     page.get_by_role("button", name="Pick focus in the view").click()
     return page
+
+
+def test_focus_is_picked_through_a_hole(editor):
+    """Where a figure is cut out, what is behind it is picked."""
+    form, looks = step("plane", width=400, height=400), [look("surface")]
+    hole = {**figure(step("disc", radius=60), name="Hole"), "visible": "hidden"}
+    front = {**figure(form, looks=looks, name="Front"), "cut": {"seen": "only outside", "mask": "hole"}}
+    back = figure(form, looks=looks, name="Back", place={"position": [0, 0, -250]})
+    page = opened(editor, front, back, hole)
+    click_in_view(page)
+    assert focus(page) == pytest.approx(850, rel=2e-3)

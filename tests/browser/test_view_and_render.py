@@ -115,6 +115,48 @@ def test_every_look_has_the_same_outline(easel, name):
     assert agreement(view, render) >= 0.97
 
 
+CUT = {
+    "a surface": [look("surface", colour="#30a050")],
+    "thick wires": [look("wire", colour="#ffffff", width=16)],
+    "dots": [look("dots", colour="#ffffff", size=36)],
+    "light": [look("surface", colour="#000000", glow=1, glow_colour="#40ff40", blend="additive")],
+}
+
+
+@pytest.mark.parametrize("seen", ["only through", "only outside"])
+@pytest.mark.parametrize("name", CUT)
+def test_what_is_cut_out_has_the_same_outline(easel, name, seen):
+    balls = {
+        **figure(
+            step("sphere", radius=40, rings=24, segments=32), step("row", count=3, apart=[110, 0, 0]), name="Balls"
+        ),
+        "visible": "hidden", "place": {"position": [0, 10, 90], "scale": [-1, 1.2, 1]},
+    }  # fmt: skip
+    form = step("plane", width=330, height=170, across=5, up=4)
+    sheet = {**figure(form, looks=CUT[name], name="Sheet"), "cut": {"seen": seen, "mask": "balls"}}
+    raw = on_plain_ground(document(sheet, balls))
+    view, render = from_view(easel(raw), 0), from_renderer(raw, 0)
+    assert agreement(view, render) >= 0.97
+
+
+def test_a_clear_skin_is_as_dark_and_as_coloured_in_the_view(easel):
+    """What light goes straight through is near to the render's: by its tint, and by what is mirrored of a sky."""
+    looks = [look("surface", colour="#20c040", roughness=0.6, clear=0.7, filled=False, tint="#ffb070", throws=False)]
+    ball = figure(step("sphere", radius=90, rings=48, segments=64), name="Ball", looks=looks)
+    bars = figure(
+        step("box", width=16, height=200, depth=6), step("row", count=7, apart=[40, 0, 0]), name="Bars",
+        looks=[look("surface", colour="#000000", glow=0.8, roughness=1)], place={"position": [0, 0, -160]},
+    )  # fmt: skip
+    raw = document(ball, bars)
+    # Before solid black, where there is no background to dim.
+    view, render = from_view(easel(raw), 0, False, size=SMALL), from_renderer(raw, 0, False, size=SMALL)
+    without = from_renderer(document(bars), 0, False, size=SMALL)
+    rows, columns = np.mgrid[: SMALL[1], : SMALL[0]] + 0.5
+    inside = np.hypot(columns - SMALL[0] / 2, rows - SMALL[1] / 2) < 80
+    assert np.abs(view - render)[inside].mean() < 6
+    assert np.abs(without - render)[inside].mean() > 20
+
+
 def test_lit_surfaces_have_the_same_light(easel):
     lights = [
         {"id": "sun", "name": "Sun", "kind": "sun", "settings": {"shadows": False}},

@@ -164,3 +164,17 @@ def test_a_step_that_helps_at_another_time_is_left_in_peace():
     never = figure(step("line"), step("trim", end=0), step("tube"), name="Never")
     told = {(note.name, note.code) for note in notes_of(scene(later, never, clock={"fps": 24, "frames": 48}))}
     assert told & {("Later", "step.no-effect"), ("Never", "step.no-effect")} == {("Never", "step.no-effect")}
+
+
+def test_cuts_by_nothing_are_told():
+    def cut(seen, **more):
+        return {**figure(step("plane"), looks=[look("surface")], name="Sheet"), "cut": {"seen": seen, **more}}
+
+    disc, ring = ({**figure(step(kind), name=kind), "visible": "hidden"} for kind in ("disc", "circle"))
+    assert told(document(cut("only through", mask="disc"), disc)) == []
+    assert told(document(cut("everywhere"))) == []
+    for raw in (document(cut("only outside")), document(cut("only outside", mask="circle"), ring)):
+        assert [name for name, code in told(raw) if code.startswith("cut")] == ["Sheet"]
+        assert not [code for _, code in mended(raw) if code.startswith("cut")]
+    (message,) = (note.message for note in notes_of(read_scene(document(cut("only through", mask="circle"), ring))))
+    assert message == "circle has no faces to be seen through, so nothing of it is seen"

@@ -4,7 +4,7 @@ import { applyPatch } from "../../studio/static/studio/js/lib/json-patch.js";
 
 /** Return the bytes of a frame packet with a header and no buffers. */
 export function packet(header) {
-  const text = new TextEncoder().encode(JSON.stringify({ drawables: [], buffers: [], ...header }));
+  const text = new TextEncoder().encode(JSON.stringify({ drawables: [], masks: {}, buffers: [], ...header }));
   const bytes = new Uint8Array(8 + text.length);
   bytes.set([..."PRT1"].map((letter) => letter.charCodeAt(0)));
   new DataView(bytes.buffer).setUint32(4, text.length, true);

@@ -86,7 +86,7 @@ def test_they_answer_as_is_answered_here(office):
     there, here = do(office, tasks.see, *asked), do(AtOnce(), tasks.see, *asked)
     assert there.packet == here.packet
     assert (there.title, there.sent) == ("Test", here.sent)
-    assert do(office, tasks.proof, SCENE, 0, 64, 1) == do(AtOnce(), tasks.proof, SCENE, 0, 64, 1)
+    assert do(office, tasks.proof, SCENE, 0, 64, 1, None) == do(AtOnce(), tasks.proof, SCENE, 0, 64, 1, None)
     assert do(office, pid_of) not in (os.getpid(), None)
 
 

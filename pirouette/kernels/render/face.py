@@ -19,7 +19,9 @@ from .fragment import (
     BLOCK,
     BLUE,
     BRIGHT,
+    COPY,
     DOWN_X,
+    EDGE,
     GLOW_B,
     GLOW_G,
     GLOW_R,
@@ -40,6 +42,7 @@ from .fragment import (
     SEEN_AT,
     TABLE_SIZE,
 )
+from .shares import MIRRORS
 from .texture import BEYOND, ON_COLOUR, ON_GLOW, TEXTURE, put_place, sample
 
 # Columns of a material row.
@@ -51,8 +54,8 @@ LIT, MATERIAL_SIZE = 12, 13
 X, Y, B, B_RIGHT, B_DOWN, N, N_RIGHT, N_DOWN, FACE_SIZE = 0, 1, 2, 5, 8, 11, 14, 17, 20
 # Columns of its whole numbers: its mark, its instance, its triangle, and its corners among the members.
 MARK, INSTANCE, TRIANGLE, CORNER, WHOLE_SIZE = 0, 1, 2, 3, 6
-# Columns of where it is in the world: its three corners, each with its normal.
-LIFT_SIZE = 18
+# Columns of where it is in the world: its three corners, each with its normal, and how long its longest edge is.
+LONG, LIFT_SIZE = 18, 19
 
 
 class Faces(NamedTuple):
@@ -198,6 +201,14 @@ def put_lift(faces, at, surfaces):
         inv = ONE / np.sqrt(square) if square > ZERO else ZERO
         for r in range(3):
             lift[6 * corner + 3 + r] *= inv
+    longest = ZERO
+    for corner in range(3):
+        square = ZERO
+        for r in range(3):
+            apart = lift[6 * corner + r] - lift[6 * ((corner + 1) % 3) + r]
+            square += apart * apart
+        longest = max(longest, square)
+    lift[LONG] = np.sqrt(longest)
 
 
 @bare_kernel
@@ -227,7 +238,10 @@ def put_begin(table, i, faces, at, x, y):
 
 @bare_kernel
 def put_lifted(table, i, lift, b0, b1, b2):
-    """Write where rays from a fragment begin, whose normal is written, at barycentrics of a face; see put_begin."""
+    """Write where rays from a fragment begin, whose normal is written, at barycentrics of a face; see put_begin.
+
+    How long its longest edge is is written, too.
+    """
     px = b0 * lift[0] + b1 * lift[6] + b2 * lift[12]
     py = b0 * lift[1] + b1 * lift[7] + b2 * lift[13]
     pz = b0 * lift[2] + b1 * lift[8] + b2 * lift[14]
@@ -243,6 +257,7 @@ def put_lifted(table, i, lift, b0, b1, b2):
         ox += raised * row[3]
         oy += raised * row[4]
         oz += raised * row[5]
+    table[EDGE + i] = lift[LONG]
     table[BEGIN_X + i] = px + ox
     table[BEGIN_Y + i] = py + oy
     table[BEGIN_Z + i] = pz + oz
@@ -332,6 +347,9 @@ def put_material(table, first, stop, surfaces, part, k):
             rows[GLOW_G + i] = glow_g
             rows[GLOW_B + i] = glow_b
             rows[OPACITY + i] = opacity
+    if I(lit_by) & MIRRORS or len(surfaces.clears):
+        for i in range(count):
+            rows[COPY + i] = F(k)
     for i in range(count):
         rows[ROUGH + i] = rough
         rows[METALLIC + i] = metal

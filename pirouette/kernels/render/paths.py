@@ -25,6 +25,8 @@ from .fragment import (
     BEGIN_Z,
     BLOCK,
     CLEAR,
+    COPY,
+    EDGE,
     FACING,
     LIT_BY,
     MIRRORED,
@@ -38,8 +40,8 @@ from .fragment import (
     TABLE_SIZE,
 )
 from .light import begin_seen, light_met, seen_sky
-from .met import put_met, what_is_met
-from .shares import AHEAD, CHANCE, ENDLESS, MIRRORS, OFF, RIGHT, SCOUTS, SET_OF, SKY, UP
+from .met import put_met, put_met_face, what_is_met
+from .shares import AHEAD, ALIKE, CHANCE, ENDLESS, MIRRORS, OFF, RIGHT, SCOUTS, SET_OF, SKY, UP
 from .through import Scratch, new_scratch
 
 # Below the first roughness all of what is mirrored is asked of rays, from the second on nothing: there the skies'
@@ -51,8 +53,9 @@ BLURS = F(1.7)
 # the skies.
 MOST_MIRRORS, MOST_MET = 4, 16
 LITTLE = F(0.0005)
-# A ray from the eye passes so many other things on its way to the clear one that it is sent to.
-MOST_BEFORE = 8
+# A ray from the eye passes so many other things on its way to the clear one that it is sent to, and one from a mirror
+# so many faces beside it, if they lean no more than those of one surface do and are less than so many edges away.
+MOST_BEFORE, NEAR_EDGES = 8, F(2.0)
 # Numbers of rays lie so far apart: one more than BLOCK has room, for one that is looked at aside.
 SPAN = BLOCK + 1
 ASIDE = BLOCK
@@ -72,7 +75,10 @@ class Paths(NamedTuple):
     copy: np.ndarray  # int32
     is_behind: np.ndarray  # bool: whether it met that from behind
     is_fresh: np.ndarray  # bool: whether it comes from the eye, to a part whose own light is known already
-    lit_by: np.ndarray  # float32: of the mirror that it comes from
+    own: np.ndarray  # int32: the copy of the mirror that it comes from, or NOTHING
+    near: np.ndarray  # float32: nearer than this it does not meet the faces that go on from where it begins
+    leaves: np.ndarray  # (3 * SPAN,) float32: the normal there
+    lit_by: np.ndarray  # float32: of that mirror
     rough: np.ndarray  # float32: of that, or of what it came through
     gone: np.ndarray  # float32: how far it has gone, from the eye on
     carried: np.ndarray  # (3 * SPAN,) float32: how much of what it sees comes back, red, then green, then blue
@@ -87,7 +93,8 @@ def new_paths():
     return Paths(
         np.zeros(TABLE_SIZE, F), np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I),
         np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I),
-        np.zeros(SPAN, np.bool_), np.zeros(SPAN, np.bool_), np.zeros(SPAN, F), np.zeros(SPAN, F), np.zeros(SPAN, F),
+        np.zeros(SPAN, np.bool_), np.zeros(SPAN, np.bool_), np.zeros(SPAN, I), np.zeros(SPAN, F), np.zeros(3 * SPAN, F),
+        np.zeros(SPAN, F), np.zeros(SPAN, F), np.zeros(SPAN, F),
         np.zeros(3 * SPAN, F), np.zeros(3 * SPAN, F), np.zeros(3 * SPAN, F), new_scratch(),
     )  # fmt: skip
 
@@ -118,6 +125,7 @@ def begin_path(paths, j, i, into, share, turn):
     paths.mirrors[j] = 0
     paths.within[j] = paths.around[j] = NOTHING
     paths.is_fresh[j] = False
+    paths.own[j] = NOTHING
 
 
 @bare_kernel
@@ -166,6 +174,10 @@ def _send(paths, j, table, i, place, way, side):
     paths.begins[j] = place[0] + off * nx
     paths.begins[SPAN + j] = place[1] + off * ny
     paths.begins[2 * SPAN + j] = place[2] + off * nz
+    paths.own[j], paths.near[j] = NOTHING, ZERO
+    if side > ZERO:
+        paths.own[j], paths.near[j] = I(table[COPY + i]), NEAR_EDGES * table[EDGE + i]
+        paths.leaves[j], paths.leaves[SPAN + j], paths.leaves[2 * SPAN + j] = nx, ny, nz
     paths.lit_by[j] = table[LIT_BY + i]
     paths.rough[j] = table[ROUGH + i]
 
@@ -245,7 +257,9 @@ def _move(paths, j, to):
     paths.part[to], paths.copy[to] = paths.part[j], paths.copy[j]
     paths.is_behind[to], paths.is_fresh[to] = paths.is_behind[j], paths.is_fresh[j]
     paths.rough[to], paths.lit_by[to] = paths.rough[j], paths.lit_by[j]
+    paths.own[to], paths.near[to] = paths.own[j], paths.near[j]
     for k in range(3):
+        paths.leaves[k * SPAN + to] = paths.leaves[k * SPAN + j]
         paths.carried[k * SPAN + to] = paths.carried[k * SPAN + j]
         paths.begins[k * SPAN + to] = paths.begins[k * SPAN + j]
         paths.ways[k * SPAN + to] = paths.ways[k * SPAN + j]
@@ -268,6 +282,19 @@ def _ask(paths, j, depth, mirrors):
     return whole[MET_BODY] != NOTHING
 
 
+@bare_kernel
+def _is_continued(paths, j, found, surfaces):
+    """Whether a mirrored ray met a face beside the one it comes from, over which a smooth surface would have let it."""
+    if found.copy != paths.own[j] or paths.scratch.ray[FARTHEST] > paths.near[j]:
+        return False
+    nx, ny, nz = put_met_face(paths.scratch.faces, found, surfaces)
+    towards = nx * paths.ways[j] + ny * paths.ways[SPAN + j] + nz * paths.ways[2 * SPAN + j]
+    along = nx * paths.leaves[j] + ny * paths.leaves[SPAN + j] + nz * paths.leaves[2 * SPAN + j]
+    # Of a face, the side counts that is met.
+    along = along if towards <= ZERO else -along
+    return along > ALIKE * np.sqrt(nx * nx + ny * ny + nz * nz)
+
+
 @kernel
 def _meets(paths, j, depth, wide, surfaces, lights, mirrors):
     """Whether a ray meets anything; that is written as fragment j."""
@@ -277,6 +304,10 @@ def _meets(paths, j, depth, wide, surfaces, lights, mirrors):
     while _ask(paths, j, depth, mirrors):
         found = what_is_met(ray, mirrors.bodies, surfaces)
         if paths.is_fresh[j] and found.part != paths.part[j] and before < MOST_BEFORE:
+            before += 1
+            ray[NEAREST] = ray[FARTHEST] * F(1.00001)
+            continue
+        if before < MOST_BEFORE and _is_continued(paths, j, found, surfaces):
             before += 1
             ray[NEAREST] = ray[FARTHEST] * F(1.00001)
             continue

@@ -133,7 +133,7 @@ export class Held {
 /** The keys of all arrays that a frame is drawn with. */
 export function keysOf(header) {
   return new Set(
-    header.drawables.flatMap((one) =>
+    [...header.drawables, ...Object.values(header.masks).flat()].flatMap((one) =>
       [
         one.points,
         one.matrices,

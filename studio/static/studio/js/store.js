@@ -7,7 +7,7 @@ import { recorded } from "./lib/keys.js";
 import { mirrored } from "./lib/mirror.js";
 
 // Parts of a thing that hold settings, and what the catalogue calls them.
-const PARTS = { place: "place", joining: "joining", own_time: "own_time", after: "after" };
+const PARTS = { place: "place", joining: "joining", own_time: "own_time", cut: "cut", after: "after" };
 const CHECK_DELAY_MS = 350;
 
 export class Store extends Delivery {

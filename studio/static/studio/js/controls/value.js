@@ -189,7 +189,7 @@ function liveValue(store, pointer, setting, label, raw) {
   const now = store.liveValue(pointer);
   const words = raw.text ?? store.document.formulas?.find((one) => one.id === raw.shared)?.name ?? "formula";
   const text = raw.sort === "formula" ? words : now === undefined ? raw.sort : showValue(now, setting);
-  const open = () => store.set({ open: pointer.split(/\/(?:settings|joining|place|own_time)\//)[0] });
+  const open = () => store.set({ open: pointer.split(/\/(?:settings|joining|place|own_time|cut)\//)[0] });
   const isScrubbed = raw.sort === "keyed" && typeof raw.keys[0].value === "number";
   const element = h(
     `button.value.live.${raw.sort}`,

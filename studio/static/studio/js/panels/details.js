@@ -52,7 +52,11 @@ export class Details {
     }
     if (parts[0] === "figures" || parts[0] === "guides") {
       const groups = [group("", things.place, `${pointer}/place`)];
-      if (parts[0] === "figures") groups.push(group("Its own time", things.own_time, `${pointer}/own_time`));
+      if (parts[0] === "figures")
+        groups.push(
+          group("Where in the picture it is seen", things.cut, `${pointer}/cut`),
+          group("Its own time", things.own_time, `${pointer}/own_time`),
+        );
       return { title: item.name, help: "Where it is, and what carries it along.", groups, pointer, item };
     }
     if (parts[0] === "cameras")

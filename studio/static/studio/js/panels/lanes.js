@@ -247,7 +247,7 @@ export class Lanes {
   }
 
   open(lane) {
-    const part = lane.pointer.replace(/\/(settings|joining|place|own_time)(\/.*)?$/, "");
+    const part = lane.pointer.replace(/\/(settings|joining|place|own_time|cut)(\/.*)?$/, "");
     const thing = lane.pointer.match(/^\/(figures|fields)\/(\d+)/);
     if (thing) this.store.select(thing[1], this.store.document[thing[1]][Number(thing[2])].id);
     else this.store.set({ tab: lane.pointer.startsWith("/finish") ? "finish" : "space" });

@@ -16,6 +16,7 @@ const ADDITIVE = {
   blendDstAlpha: THREE.OneFactor,
   depthWrite: false,
 };
+const EVERY_BIT = 255;
 // Of what is clear: what is behind is dimmed first, then its own light is added.
 const VEIL = {
   blending: THREE.CustomBlending,
@@ -119,6 +120,18 @@ class Drawn {
   /** What it is drawn with in the picture. */
   get shown() {
     return this.material;
+  }
+
+  /** Draw it only where the stencil has a bit (`isThrough`) or has it not, or everywhere (null). */
+  cut(by) {
+    const only = by && {
+      stencilFunc: by.isThrough ? THREE.EqualStencilFunc : THREE.NotEqualStencilFunc,
+      stencilFuncMask: 1 << by.bit,
+      stencilRef: EVERY_BIT,
+      stencilWriteMask: 0,
+    };
+    for (const material of [this.material, this.picking, this.veil])
+      if (material) Object.assign(material, { stencilWrite: Boolean(by), ...only });
   }
 
   /** Compile the shader for other names; nothing happens when they are those of before. */
@@ -403,6 +416,24 @@ export class DrawnSurface extends Drawn {
     uniforms.uAcross.value.fromArray(matrix);
     uniforms.uUpwards.value.fromArray(matrix, 3);
     uniforms.uPainted.value.set(...["colour", "glow"].map((one) => (look.painted.includes(one) ? 1 : 0)));
+  }
+}
+
+/** What others are cut by: it is drawn into a bit of the stencil, wherever it stands. */
+export class DrawnMask extends DrawnSurface {
+  constructor(shared, bit) {
+    super(shared, { blend: "normal" });
+    Object.assign(this.picking, {
+      colorWrite: false,
+      depthWrite: false,
+      depthTest: false,
+      stencilWrite: true,
+      stencilWriteMask: 1 << bit,
+      stencilRef: EVERY_BIT,
+      stencilZPass: THREE.ReplaceStencilOp,
+    });
+    this.mesh.material = this.picking;
+    this.mesh.renderOrder = -1;
   }
 }
 

@@ -1,7 +1,7 @@
 // What the view shows otherwise than the render does, in a word: it never leaves out in silence.
 
 import { FINISHES, isDrawn } from "./finishes/table.js";
-import { MAX_LIGHTS } from "./stage.js";
+import { MAX_LIGHTS, MAX_MASKS, maskNames } from "./stage.js";
 
 // From this roughness on, surfaces mirror the sky alone, which the view shows.
 const DULL = 0.5;
@@ -32,6 +32,8 @@ export function nearWords(header, { missing, isMoving, hasLayers }) {
   if (header.drawables.some(({ looks }) => looks.some((look) => look.through)))
     found.push("bent light and its shadows: in the proof");
   if (header.drawables.some(isMirror)) found.push("reflections: in the proof");
+  const uncut = maskNames(header).length - MAX_MASKS;
+  if (uncut > 0) found.push(`cuts by ${uncut} more ${uncut > 1 ? "figures" : "figure"}: in the proof`);
   if (hasLayers) found.push("see-through layers: without grain in the proof");
   for (const kind of ["sun", "key"]) {
     const over = header.lights.filter((light) => light.kind === kind).length - MAX_LIGHTS;

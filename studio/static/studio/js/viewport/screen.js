@@ -110,9 +110,11 @@ export class Screen {
     const picture = new THREE.WebGLRenderTarget(width, height, {
       ...half,
       depthBuffer: true,
+      stencilBuffer: true,
       samples: this.isSoftware ? 0 : 4,
     });
     const mask = new THREE.WebGLRenderTarget(width, height, {
+      stencilBuffer: true,
       minFilter: THREE.LinearFilter,
       magFilter: THREE.LinearFilter,
     });
@@ -220,7 +222,9 @@ export class Screen {
   coverOf(effect, stage) {
     const name = `${effect.acts} ${effect.figures}`;
     if (!this.covers.has(name)) {
-      const target = (this.coverTargets[this.covers.size] ??= new THREE.WebGLRenderTarget(2, 2));
+      const target = (this.coverTargets[this.covers.size] ??= new THREE.WebGLRenderTarget(2, 2, {
+        stencilBuffer: true,
+      }));
       target.setSize(this.width, this.height);
       stage.drawCover(this.renderer, target, (figure) => isChanged(effect, figure));
       this.covers.set(name, target);

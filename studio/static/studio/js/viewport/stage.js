@@ -3,13 +3,20 @@
 import { cross, scaled, sunWay, unit } from "../lib/vectors.js";
 import * as THREE from "../../vendor/three/three.module.js";
 import { whiteOf } from "./bright.js";
-import { DrawnStroke, DrawnSurface } from "./drawn.js";
+import { DrawnMask, DrawnStroke, DrawnSurface } from "./drawn.js";
 import { MergedSurface, isMerged } from "./merged.js";
 import { shadowUniforms } from "./shadows.js";
 
 // Half of the uniforms that every card has room for; what is beyond is told of (see near.js).
 export const MAX_LIGHTS = 40;
 const MASKED = 255;
+// So many bits has the stencil, one for each figure that others are cut by.
+export const MAX_MASKS = 8;
+
+/** The figures that others are cut by, in the order of their bits. */
+export function maskNames(header) {
+  return [...new Set(header.drawables.filter((one) => one.cut).map((one) => one.cut[1]))];
+}
 
 /** The uniforms that everything in the view shares: the camera, the lights, and where in a pixel a pass draws. */
 export function sharedUniforms() {
@@ -42,6 +49,7 @@ export class Stage {
     this.scene = new THREE.Scene();
     this.camera = new THREE.Camera();
     this.drawn = new Map();
+    this.masks = new Map();
   }
 
   /** Set the shared uniforms for a frame as it is seen; returns what looks need to know of it. */
@@ -90,6 +98,8 @@ export class Stage {
   /** Take a frame's drawables, all or those of some figures only. */
   feed(header, buffers, measures, figures = null) {
     const wanted = new Set();
+    const bits = maskNames(header).slice(0, MAX_MASKS);
+    this.feedMasks(header, buffers, bits);
     let salt = 0;
     for (const one of header.drawables) {
       if (figures && !figures.has(one.figure)) continue;
@@ -105,12 +115,30 @@ export class Stage {
         wanted.add(name);
         const drawn = this.drawn.get(name) ?? this.make(name, one, look);
         drawn.feed(one, look, buffers, measures);
+        const bit = one.cut ? bits.indexOf(one.cut[1]) : -1;
+        drawn.cut(bit < 0 ? null : { bit, isThrough: one.cut[0] === "only through" });
         if (look.kind !== "surface" || look.blend !== "normal") continue;
         drawn.material.uniforms.uSalt.value = salt;
         salt += one.count;
       }
     }
     for (const name of this.drawn.keys()) if (!wanted.has(name)) this.drop(name);
+  }
+
+  /** Take what figures are cut by. */
+  feedMasks(header, buffers, bits) {
+    const wanted = new Set();
+    for (const [bit, figure] of bits.entries())
+      for (const one of header.masks[figure] ?? []) {
+        const name = `${figure} ${one.part} ${bit}`;
+        wanted.add(name);
+        if (!this.masks.has(name)) {
+          this.masks.set(name, new DrawnMask(this.shared, bit));
+          this.scene.add(this.masks.get(name).mesh);
+        }
+        this.masks.get(name).feedShape(one, {}, buffers);
+      }
+    for (const name of this.masks.keys()) if (!wanted.has(name)) this.drop(name, this.masks);
   }
 
   /** Whether any surface is seen through. */
@@ -129,15 +157,15 @@ export class Stage {
     return made;
   }
 
-  drop(name) {
-    const drawn = this.drawn.get(name);
+  drop(name, from = this.drawn) {
+    const drawn = from.get(name);
     this.scene.remove(drawn.mesh);
     drawn.dispose();
-    this.drawn.delete(name);
+    from.delete(name);
   }
 
   clear() {
-    for (const name of [...this.drawn.keys()]) this.drop(name);
+    for (const all of [this.drawn, this.masks]) for (const name of [...all.keys()]) this.drop(name, all);
   }
 
   draw(renderer, target) {
