@@ -166,7 +166,8 @@ def _through(settings, drawable) -> np.ndarray:
     """How much of each colour is left of light that goes through a clear figure, on the mean: what the view shows."""
     mesh, tint = drawable.mesh, np.asarray(settings.tint)
     if not settings.filled:
-        return tint ** (2 if mesh.topology.is_closed else 1)
+        # A closed skin has a second wall behind the first.
+        return tint**2 * settings.clear if mesh.topology.is_closed else tint
     size = np.cbrt(abs(np.linalg.det(drawable.matrices[0][:, :3]))) if len(drawable.matrices) else 1.0
     way = mean_chord(mesh) * size
     return np.where(tint < 1, np.power(np.maximum(tint, 1e-4), way / settings.tint_depth), 1.0)

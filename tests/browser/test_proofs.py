@@ -98,3 +98,48 @@ def test_a_proof_of_what_is_changed_meanwhile_does_not_come_back(page_with_ball)
     page.wait_for_timeout(500)
     assert page.locator("#proof-layer").is_hidden()
     assert page.locator("#proof").inner_text() == "Proof"
+
+
+def told_of(page):
+    """The body of the proof that is asked for next."""
+    asked = []
+    page.route("**/proof", lambda route: (asked.append(json.loads(route.request.post_data)), route.continue_()))
+    return asked
+
+
+def test_a_proof_of_a_part_is_dragged_over_the_view(page_with_ball):
+    page = page_with_ball
+    asked = told_of(page)
+    page.get_by_role("button", name="Proof of a part").click()
+    box = page.locator(".proof-part").bounding_box()
+    ends = (0.6, 0.7), (0.3, 0.4)
+    at = [(box["x"] + box["width"] * right, box["y"] + box["height"] * down) for right, down in ends]
+    page.mouse.move(*at[0])
+    page.mouse.down()
+    page.mouse.move(*at[1], steps=3)
+    page.mouse.up()
+    until(page, f"/a part of frame 0, [0-9]/.test(document.querySelector('{WORDS}')?.textContent)")
+    left, top, right, bottom = asked[-1]["part"]
+    assert right - left == pytest.approx(0.3 / page.evaluate("pirouette.viewport.frameBox()[2]"), abs=0.01)
+    assert bottom - top == pytest.approx(0.3 / page.evaluate("pirouette.viewport.frameBox()[3]"), abs=0.01)
+    assert all(one["part"] == asked[0]["part"] for one in asked)
+    assert page.locator(".proof-part").count() == 0
+    # A whole proof asks for no part.
+    page.locator("#proof").click()
+    until(page, f"document.querySelector('{WORDS}')?.textContent.startsWith('Proof of frame 0')")
+    assert asked[-1]["part"] is None
+
+
+def test_a_proof_of_a_part_by_keys_and_left_by_escape(page_with_ball):
+    page = page_with_ball
+    asked = told_of(page)
+    page.locator("#canvas").focus()
+    page.keyboard.press("y")
+    page.keyboard.press("Escape")
+    assert page.locator(".proof-part").count() == 0
+    assert page.evaluate("document.activeElement.id") == "canvas"
+    page.keyboard.press("y")
+    for key in ("ArrowLeft", "ArrowLeft", "ArrowUp", "Shift+ArrowRight", "Shift+ArrowDown", "Enter"):
+        page.keyboard.press(key)
+    until(page, f"document.querySelector('{WORDS}')?.textContent.startsWith('Proof of a part')")
+    assert asked[0]["part"] == pytest.approx([0.26, 0.28, 0.68, 0.7])

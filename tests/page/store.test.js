@@ -267,7 +267,10 @@ test("a move tells of the arrays that are shown, not of all that are held", asyn
   const playback = new Playback(store, { draw() {} });
   const drawable = { points: "p1", matrices: "m1", looks: [] };
   for (let k = 0; k < 50; k += 1) playback.pool.take(new Map([[`other${k}`, new Uint8Array(4)]]));
-  playback.now.take({ header: { frame: 0, masks: {}, drawables: [drawable] }, buffers: new Map([["p1", new Uint8Array(4)]]) });
+  playback.now.take({
+    header: { frame: 0, masks: {}, drawables: [drawable] },
+    buffers: new Map([["p1", new Uint8Array(4)]]),
+  });
   store.edit(named("A"));
   await idle(store);
   assert.deepEqual(server.patches()[0].have, ["p1"]);
@@ -291,7 +294,10 @@ test("arrays that no held frame uses go first when there are too many", () => {
   const held = new Held(store, pool, null, () => {});
   const big = () => new Uint8Array(300 * 2 ** 20);
   pool.take(new Map([["old", big()]]));
-  held.take({ header: { frame: 0, masks: {}, drawables: [{ points: "kept", looks: [] }] }, buffers: new Map([["kept", big()]]) });
+  held.take({
+    header: { frame: 0, masks: {}, drawables: [{ points: "kept", looks: [] }] },
+    buffers: new Map([["kept", big()]]),
+  });
   pool.take(new Map([["new", big()]]));
   assert.deepEqual([...pool.buffers.keys()].includes("old"), false);
   assert.ok(pool.buffers.has("kept"));
@@ -299,7 +305,10 @@ test("arrays that no held frame uses go first when there are too many", () => {
 
 test("all arrays of a frame are named", () => {
   const looks = [{ tints: "t", pointTints: "q", texture: { texels: "x", uvs: "u" } }];
-  const header = { masks: {}, drawables: [{ points: "p", matrices: "m", triangles: "f", edges: "e", reach: "r", looks }] };
+  const header = {
+    masks: {},
+    drawables: [{ points: "p", matrices: "m", triangles: "f", edges: "e", reach: "r", looks }],
+  };
   assert.deepEqual([...keysOf(header)].sort(), ["e", "f", "m", "p", "q", "r", "t", "u", "x"]);
 });
 

@@ -247,6 +247,14 @@ def test_a_proof_is_a_picture_of_the_asked_size(client, stored):
     assert response.content[:8] == b"\x89PNG\r\n\x1a\n"
     assert struct.unpack(">II", response.content[16:24]) == (64, 36)
     assert post(client, f"/scenes/{stored.id}/proof", width=99999).status_code == 422
+    part = post(client, f"/scenes/{stored.id}/proof", frame=0, width=64, samples=4, part=[0.25, 0, 0.75, 0.5])
+    assert part.status_code == 200
+    assert part.content != response.content
+    for wrong in ([0, 0, 1], [0, 0, 2, 1], [-1, 0, 1, 1], "all", [0, 0, 1, None]):
+        assert post(client, f"/scenes/{stored.id}/proof", width=64, part=wrong).status_code == 422
+    # Nothing, and what is turned over, is the pixel there.
+    for odd in ([0, 0, 0, 0], [1, 1, 1, 1], [0.8, 0.8, 0.2, 0.2]):
+        assert post(client, f"/scenes/{stored.id}/proof", width=64, samples=1, part=odd).status_code == 200
 
 
 def test_checks_tell_lanes_seam_and_notes(client):

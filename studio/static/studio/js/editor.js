@@ -287,6 +287,7 @@ const COMMANDS = [
     run: putCamera,
   },
   { title: "Proof", keys: "P", run: () => proofs.make() },
+  { title: "Proof of a part", keys: "Y", run: () => proofs.choosePart() },
   { title: "Contact sheet", keys: "Shift P", run: () => sheet.open() },
   { title: "Onion skins", keys: "G", run: () => onion.toggle() },
   {

@@ -131,7 +131,7 @@ export class Figures {
           onclick: () => store.set({ open: store.state.open === placePointer ? null : placePointer }),
         },
         icon("move"),
-        placeWords(figure.place, store),
+        placeWords(figure.place, store) + cutWords(figure.cut, store),
       ),
       noteLines(store, notes),
     );
@@ -327,6 +327,12 @@ function swatch(figure) {
   if (tint) element.style.backgroundImage = `linear-gradient(120deg, ${tint.map((stop) => stop.colour).join(", ")})`;
   else element.style.backgroundColor = colour;
   return element;
+}
+
+/** Where in the picture a figure is seen, unless that is everywhere. */
+function cutWords(cut, store) {
+  const mask = store.document.figures.find((figure) => figure.id === cut?.mask);
+  return mask && (cut.seen ?? "everywhere") !== "everywhere" ? `, seen ${cut.seen} ${mask.name}` : "";
 }
 
 export function placeWords(place, store) {

@@ -3,9 +3,11 @@
 import { ApiError, postForBlob, untilAnswered } from "../api.js";
 import { h, icon, refill } from "../lib/dom.js";
 import { PASSES, inSeconds, secondsLeft } from "../lib/proof-time.js";
+import { ProofPart } from "./proof-part.js";
 import { wipeBar } from "./wipe.js";
 
 const KEPT = 8;
+const nameOf = ({ frame, part }) => `Proof of ${part ? "a part of " : ""}frame ${frame}`;
 
 export class Proofs {
   constructor(store, viewport, element) {
@@ -19,13 +21,18 @@ export class Proofs {
     store.on("frame document", () => this.shown && !this.shown.pinned && this.close());
     this.button = document.getElementById("proof");
     this.button.addEventListener("click", () => this.make());
+    this.choosing = new ProofPart(viewport, (part) => this.make(part));
+    document.getElementById("proof-part").addEventListener("click", () => this.choosePart());
   }
 
-  /** Render coarse first, then finer and finer; one that is under way ends. */
-  async make() {
+  /**
+   * Render coarse first, then finer and finer; one that is under way ends.
+   * @param {number[]|null} part what alone is to be fine: left, top, right and bottom, from 0 to 1 of the picture
+   */
+  async make(part = null) {
     this.stop();
     const { store } = this;
-    const proof = { frame: store.state.frame, pinned: false, took: [], stops: new AbortController() };
+    const proof = { frame: store.state.frame, part, pinned: false, took: [], stops: new AbortController() };
     this.making = proof;
     this.tell();
     try {
@@ -43,6 +50,12 @@ export class Proofs {
     }
   }
 
+  /** Let a part of the picture be chosen, and render that. */
+  choosePart() {
+    this.close();
+    this.choosing.begin();
+  }
+
   async refine(proof, { scale, samples }) {
     const { store, viewport } = this;
     const width = Math.min(1920, Math.round(viewport.width * viewport.frameBox()[2]));
@@ -50,6 +63,7 @@ export class Proofs {
       frame: proof.frame,
       width: Math.max(16, Math.round(width * scale)),
       samples,
+      part: proof.part,
       view: `${store.viewId}-proof`,
     };
     const began = performance.now();
@@ -90,7 +104,7 @@ export class Proofs {
 
   /** What is told of a proof: how long it took, or in how long it will be whole. */
   words(proof) {
-    const name = `Proof of frame ${proof.frame}`;
+    const name = nameOf(proof);
     if (proof.isWhole) return `${name}, ${inSeconds(proof.took.reduce((sum, one) => sum + one, 0))}`;
     if (proof !== this.making) return `${name}, stopped before it was fine`;
     const left = secondsLeft(proof.took);
@@ -116,7 +130,7 @@ export class Proofs {
       `button${proof === this.shown ? ".current" : ""}`,
       {
         type: "button",
-        "aria-label": `Proof of frame ${proof.frame}`,
+        "aria-label": nameOf(proof),
         onclick: () => {
           proof.pinned = true;
           this.show(proof);
@@ -129,7 +143,7 @@ export class Proofs {
   /** Lay a proof's picture over the view, with all that belongs to it. */
   lay(proof) {
     const [x, y, w, hh] = this.viewport.frameBox();
-    const picture = h("img.proof-picture", { alt: `Proof of frame ${proof.frame}` });
+    const picture = h("img.proof-picture", { alt: nameOf(proof) });
     Object.assign(picture.style, {
       left: `${x * 100}%`,
       bottom: `${y * 100}%`,
@@ -160,6 +174,7 @@ export class Proofs {
 
   /** Leave what is shown: stop it if it is being made, else close it; false if nothing is. */
   leave() {
+    if (this.choosing.end()) return true;
     if (this.making) this.stop();
     else if (this.shown) this.close();
     else return false;
