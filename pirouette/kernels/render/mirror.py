@@ -43,11 +43,9 @@ from .fragment import (
 )
 from .gather import FACES, gather, stretch_of
 from .light import THROUGH, TOLD, TOLD_SIZE, begin_light
-from .paths import begin_path, by_rays, follow, mirror, new_paths, room_for, send_from_eye
+from .paths import ROUGHER, begin_path, by_rays, follow, mirror, new_paths, room_for, send_from_eye
 from .shares import PIXEL_SIZE, SEEN, inside, is_alike, most_seen, pixels_wide, put_pixel
 
-# What mirrors as rough as this show is blurred by more than the pixels around, and mixed from them.
-ROUGHER = F(0.08)
 # What is rough is mixed from so many pixels around, as far as the turns reach in which they ask, if these weigh enough.
 REACH, ENOUGH = 3, F(12.0)
 # So many numbers are mixed: what is mirrored, and what is seen through.

@@ -47,6 +47,9 @@ from .through import Scratch, new_scratch
 # Below the first roughness all of what is mirrored is asked of rays, from the second on nothing: there the skies'
 # own blurred picture is as good.
 SHARP, DULL = F(0.35), F(0.5)
+# What is as rough as the first has no facets; what is rougher than the second is blurred by more than the pixels
+# around, and mixed from them.
+SMOOTH, ROUGHER = F(0.04), F(0.08)
 # What a mirror shows is lit as if it were so many times as rough as the mirror.
 BLURS = F(1.7)
 # So many mirrors are seen in each other, and so many boundaries are met on a way; what adds less than this is left to
@@ -154,7 +157,8 @@ def _facet(paths, j, table, i, way, normal, number, mirrors):
     sign = ONE if nz >= ZERO else -ONE
     a = -ONE / (sign + nz)
     b = nx * ny * a
-    spread = rough * rough / max(facet[AHEAD], F(0.1))
+    # What is mixed from the pixels around needs its facets; in what is not, they would be seen as grain.
+    spread = rough * rough * min(max((rough - SMOOTH) / (ROUGHER - SMOOTH), ZERO), ONE) / max(facet[AHEAD], F(0.1))
     right, up = facet[RIGHT] * spread, facet[UP] * spread
     hx = nx + (ONE + sign * nx * nx * a) * right + b * up
     hy = ny + sign * b * right + (sign + ny * ny * a) * up

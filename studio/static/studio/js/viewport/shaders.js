@@ -256,7 +256,9 @@ export const SURFACE_FRAGMENT = `
   void main() {
     #ifdef CLEAR
     // Of what is closed only the front counts, as in the render.
-    if (uClosed == 1 && dot(vNormal, uEye - vWorld) <= 0.0) discard;
+    vec3 side = cross(dFdx(vWorld), dFdy(vWorld));
+    side *= sign(dot(side, uEye - vWorld));
+    if (uClosed == 1 && dot(vNormal, side) <= 0.0) discard;
     #endif
     #if defined(VEIL) && (defined(FLAT_LIGHT) || defined(REACH))
     colour = vec4(0.0, 0.0, 0.0, 1.0);
