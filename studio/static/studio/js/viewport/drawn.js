@@ -7,42 +7,28 @@ import { STROKE_FRAGMENT, STROKE_VERTEX, SURFACE_FRAGMENT, SURFACE_VERTEX } from
 const TEXTURE_WIDTH = 2048;
 const REFERENCE_LINES = 1080;
 const SURFACE_LIFT_PX = 2;
-const ADDITIVE = {
+// How what is drawn is laid over what is there: factors of both, and of their alphas.
+const laid = (blendSrc, blendDst, blendSrcAlpha = null, blendDstAlpha = null) => ({
   blending: THREE.CustomBlending,
-  blendSrc: THREE.OneFactor,
-  blendDst: THREE.OneFactor,
   blendEquation: THREE.AddEquation,
-  blendSrcAlpha: THREE.ZeroFactor,
-  blendDstAlpha: THREE.OneFactor,
+  blendSrc,
+  blendDst,
+  blendSrcAlpha,
+  blendDstAlpha,
+  transparent: true,
+});
+const OVER = laid(THREE.OneFactor, THREE.OneMinusSrcAlphaFactor);
+const ADDITIVE = {
+  ...laid(THREE.OneFactor, THREE.OneFactor, THREE.ZeroFactor, THREE.OneFactor),
   depthWrite: false,
 };
-const EVERY_BIT = 255;
 // Of what is clear: what is behind is dimmed first, then its own light is added.
 const VEIL = {
-  blending: THREE.CustomBlending,
-  blendSrc: THREE.ZeroFactor,
-  blendDst: THREE.SrcColorFactor,
-  blendEquation: THREE.AddEquation,
-  blendSrcAlpha: THREE.ZeroFactor,
-  blendDstAlpha: THREE.OneFactor,
+  ...laid(THREE.ZeroFactor, THREE.SrcColorFactor, THREE.ZeroFactor, THREE.OneFactor),
   depthWrite: false,
-  transparent: true,
 };
-const ON_VEIL = {
-  blending: THREE.CustomBlending,
-  blendSrc: THREE.OneFactor,
-  blendDst: THREE.OneFactor,
-  blendEquation: THREE.AddEquation,
-  blendSrcAlpha: THREE.OneFactor,
-  blendDstAlpha: THREE.OneMinusSrcAlphaFactor,
-  transparent: true,
-};
-const OVER = {
-  blending: THREE.CustomBlending,
-  blendSrc: THREE.OneFactor,
-  blendDst: THREE.OneMinusSrcAlphaFactor,
-  blendEquation: THREE.AddEquation,
-};
+const ON_VEIL = laid(THREE.OneFactor, THREE.OneFactor, THREE.OneFactor, THREE.OneMinusSrcAlphaFactor);
+const EVERY_BIT = 255;
 
 /** Return an integer texture that holds items of some components, rows of 2048. */
 function dataTexture(array, components, format, type, internal) {
@@ -102,7 +88,7 @@ class Drawn {
       uniforms,
       defines: { SUNS: 0, KEYS: 0, ...this.always },
       side: THREE.DoubleSide,
-      ...(isAdditive ? { ...ADDITIVE, transparent: true } : isCovering ? {} : { ...OVER, transparent: true }),
+      ...(isAdditive ? ADDITIVE : isCovering ? {} : OVER),
     });
     this.picking = new THREE.RawShaderMaterial({
       glslVersion: THREE.GLSL3,
