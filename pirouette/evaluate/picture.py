@@ -55,6 +55,10 @@ def evaluate(
             for drawable in _drawn(ev, figure) if reach is None else _draw(ev, figure, reach):
                 budget.take(drawable)
                 drawables.append(drawable)
+    masks = {mask: _drawn(ev, scene.figures_by_id[mask]) for mask in _masks_of(drawables)}
+    drawn = {drawable.figure_id for drawable in drawables}
+    for drawable in (drawable for mask, shapes in masks.items() if mask not in drawn for drawable in shapes):
+        budget.take(drawable)
     lights = [
         DrawnLight(light.kind.id, _carried(ev, light.settings, f"lights/{light.name}"), light.id)
         for light in scene.lights
@@ -72,7 +76,7 @@ def evaluate(
             if effect.on
         ),
         places=_places(ev, lights),
-        masks={mask: _drawn(ev, scene.figures_by_id[mask]) for _, mask in filter(None, (d.cut for d in drawables))},
+        masks=masks,
     )
 
 
@@ -125,6 +129,11 @@ def _shown_key(ev, figure) -> str:
     ]
     made = ev.shape_of(figure).key, ev.figure_matrix(figure), _cut_of(ev, figure)
     return content_key("shown", figure.id, figure.name, *made, looks)
+
+
+def _masks_of(drawables) -> list[str]:
+    """The figures that any of some drawables are cut by."""
+    return list(dict.fromkeys(drawable.cut[1] for drawable in drawables if drawable.cut))
 
 
 def _cut_of(ev, figure) -> tuple[str, str] | None:

@@ -104,16 +104,13 @@ class Bands:
         # What is behind everything, of the part and of the whole picture.
         self.behind = background_rows(picture.background, size[1])
         self.background = frozen(self.behind[part.top : part.top + part.height])
-        self.part = part
         self.white = np.float32(white_of(picture))
         self.turn = turn
         self.sets = shinings(picture)
-        self.masks = {mask: self._mask(drawables, matrix) for mask, drawables in picture.masks.items()}
+        # The faces of figures that others are cut by, whatever their looks, and the one that each thread saw last.
+        self.last_mask = threading.local()
+        self.masks = {mask: self._binned(bare_parts(drawables), matrix) for mask, drawables in picture.masks.items()}
         self.solid = self._binned(surface_parts(picture, False), matrix)
-
-    def _mask(self, drawables, matrix):
-        """The faces of a figure that others are cut by, whatever its looks."""
-        return self._binned(bare_parts(drawables), matrix)
 
     def _binned(self, parts, matrix):
         """Surfaces, and of each band which pairs are in it: all, then those that are opaque, then the others."""
@@ -188,10 +185,17 @@ class Bands:
         return seen
 
     def _mask_seen(self, band, number, cut):
-        """What is seen of a mask at the samples of a band, or of some of its rows, as raster_band has it."""
+        """What is seen of a mask at the samples of a band, or of some of its rows, as raster_band has it.
+
+        Each thread keeps the last one: it is asked for by all that one mask cuts.
+        """
+        name = cut[1], band.top, band.rows
+        if getattr(self.last_mask, "name", None) == name:
+            return self.last_mask.seen
         surfaces, everything, *_ = self.masks[cut[1]]
         seen = np.zeros(band.rows * band.stride + LANES, np.int64)
         raster_band(surfaces, band, everything.nearest_first(number), everything.of(number), seen)
+        self.last_mask.name, self.last_mask.seen = name, seen
         return seen
 
     def _is_open(self, band, number, cut):

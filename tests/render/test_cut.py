@@ -139,3 +139,31 @@ def test_the_memo_knows_a_cut_from_none():
     for cut in (None, {"seen": "only through", "mask": "hole"}):
         picture = evaluate(scene(sheet("Sheet", cut=cut), hole()), 0, memo=memo)
         assert [drawable.cut for drawable in picture.drawables] == [cut and ("only through", "hole")]
+
+
+def test_hidden_masks_count_towards_what_a_scene_may_hold(monkeypatch):
+    from pirouette.evaluate import size
+
+    monkeypatch.setattr(size, "MAX_SCENE_COPIES", 50)
+    many = hole()
+    many["routine"].append(step("row", count=60))
+    sheet_through = sheet("Sheet", cut={"seen": "only through", "mask": "hole"})
+    with pytest.raises(ProblemError, match="the scene has 61 copies"):
+        drawn(sheet_through, many)
+    # One that is shown, too, is counted once.
+    monkeypatch.setattr(size, "MAX_SCENE_COPIES", 61)
+    drawn(sheet_through, {**many, "visible": "shown"})
+
+
+def test_a_mask_is_drawn_once_for_all_that_it_cuts(monkeypatch):
+    from pirouette.render import bands
+
+    drawings = []
+    real = bands.raster_band
+    monkeypatch.setattr(bands, "raster_band", lambda *given: (drawings.append(given[0]), real(*given)))
+    looks = [*LOOKS["surface"], *LOOKS["wire"], *LOOKS["dots"], *LOOKS["additive"]]
+    for number, one in enumerate(looks):
+        one["id"] = f"look{number}"
+    drawn(sheet("Sheet", looks=looks, cut={"seen": "only through", "mask": "hole"}), hole(), size=(64, 16))
+    # In the one band that there is: the sheet, and the mask.
+    assert len(drawings) == 2
