@@ -122,7 +122,7 @@ def _render(options):
     from .warm import is_cold
 
     if is_cold():
-        print("Compiling the renderer for this machine, once: two or three minutes …", file=sys.stderr)
+        print("Compiling the renderer for this machine, once: about five minutes …", file=sys.stderr)
     format_ = _format(options)
     chosen = options_of(format_, dict(options.option or ()), "--option")
     scene = load_scene(options.scene)

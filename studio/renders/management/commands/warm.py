@@ -29,7 +29,7 @@ class Command(BaseCommand):
         place = hashlib.blake2b(str(Path(__file__).resolve()).encode(), digest_size=6).hexdigest()
         done = Path(numba.config.CACHE_DIR) / f"warm-{place}-{numba.__version__}-{get_host_cpu_name()}"
         if not done.exists():
-            self.stdout.write("Compiling the renderer for this machine, once: two or three minutes on two processors …")
+            self.stdout.write("Compiling the renderer for this machine, once: about five minutes on two processors …")
             began = time.monotonic()
             compile_for(demos)
             self.stdout.write(f"Compiled in {time.monotonic() - began:.0f} s.")
