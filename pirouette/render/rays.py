@@ -63,7 +63,8 @@ def rays_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Rays, tuple[W
     )
     scenes = frozen([world.address for world in worlds], np.int64)
     dome, many = (max(LEAST_DOME, DOME // of), max(LEAST, MANY // of)) if of > 1 else (DOME, MANY)
-    points = disc_points(turn, max(16 * dome, 4 * many))
+    # Sixteen pixels ask skies in turns, four other lights; those that are met by rays ask both so (kernels' shares.py).
+    points = disc_points(turn, max(16 * dome, 4 * many, 16 * LEAST))
     rays = Rays(
         asked_if_blocked(), scenes, dome, LEAST, many, points, True, asked_what_is_met(), 0, NO_BODIES, any(is_through)
     )

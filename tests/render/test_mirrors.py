@@ -182,3 +182,33 @@ def test_too_much_to_mirror_is_refused_in_words(monkeypatch):
     monkeypatch.setattr(rays, "MOST_BYTES", 1000)
     with pytest.raises(ProblemError, match=r"reflections of .* switch off \*mirrors\*"):
         drawn(mirror(), plate("Plate", (0, 0, 100)))
+
+
+def test_pictures_added_up_ask_only_where_there_are_places(monkeypatch):
+    """Fewer rays are asked of each of many pictures: what stands behind their places in memory changes nothing."""
+    floor = figure(
+        step("plane", width=900, height=900, facing="y"), name="Floor", place={"position": [0, -60, 0]},
+        looks=[look("surface", roughness=0.2)],
+    )  # fmt: skip
+    box = figure(step("box", width=60), name="Box", place={"position": [0, 40, 0], "rotation": [20, 30, 0]})
+    lights = [
+        {"id": "sun", "name": "Sun", "kind": "sun", "settings": {"width": 4}},
+        {"id": "key", "name": "Key", "kind": "key", "settings": {"width": 40}},
+        {"id": "sky", "name": "Sky", "kind": "sky", "settings": {}},
+    ]
+    picture = evaluate(scene(floor, box, lights=lights, cameras=[CAMERA]), 0)
+    made = rays.disc_points
+
+    def light(behind, of):
+        def placed(turn, count):
+            points = made(turn, count)
+            room = np.full((len(points) + 64, points.shape[1]), behind, np.float32)
+            room[: len(points)] = points
+            room.flags.writeable = False
+            return room[: len(points)]
+
+        monkeypatch.setattr(rays, "disc_points", placed)
+        return render_light(picture, (160, 120), 1, turn=(0, of))
+
+    for of in (1, 3, 8, 64):
+        assert light(0.1, of).tobytes() == light(0.9, of).tobytes()
