@@ -11,7 +11,9 @@ SVG = '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0 L10 0 L5 9 Z" fill=
 
 
 def middle_of(page, handle):
-    """Where a handle is on the page; that of an arc lies on its line."""
+    """Where a handle is on the page, once what was changed is drawn; that of an arc lies on its line."""
+    until(page, "!pirouette.store.sending && !pirouette.store.hasUnsaved")
+    page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
     page.locator(f'[data-handle="{handle}"]').first.wait_for(state="attached")
     return page.evaluate(
         """(handle) => {
