@@ -2,20 +2,37 @@
 
 import numba
 import numpy as np
+from numba import types
 
-# `contract` lets multiply-add fuse; results stay the same for any number of threads because
-# work is always cut at fixed places (see threads.py).
-kernel = numba.njit(nogil=True, cache=True, fastmath={"contract", "nsz", "arcp", "reassoc"}, error_model="numpy")
+# Multiply and add fuse (`contract`), and sums are taken in whatever order is fast: results stay the same for any number
+# of threads because work is always cut at fixed places (see threads.py).
+_FAST = {"contract", "nsz", "arcp", "reassoc"}
+
+
+def _compiled(**options):
+    """Return a decorator that lets numba compile a function, kept on disk."""
+
+    def decorate(function):
+        made = numba.njit(nogil=True, cache=True, error_model="numpy", **options)(function)
+        called = made.get_call_template
+
+        def get_call_template(args, kws):
+            # Else it would be compiled anew for each number that stands in the code of those who call it, and so would
+            # all that it calls with that number; what is inlined is made to fit it anyway.
+            return called([types.unliteral(one) for one in args], {name: types.unliteral(kws[name]) for name in kws})
+
+        made.get_call_template = get_call_template
+        return made
+
+    return decorate
+
+
+kernel = _compiled(fastmath=_FAST)
 # A kernel that makes no arrays of its own counts no references to them either: counting costs more than small work.
-bare_kernel = numba.njit(
-    nogil=True, cache=True, fastmath={"contract", "nsz", "arcp", "reassoc"}, error_model="numpy", forceinline=True,
-    _nrt=False,
-)  # fmt: skip
+bare_kernel = _compiled(fastmath=_FAST, forceinline=True, _nrt=False)
 # The same, but compiled once and called: for larger work that is asked for in many places.
-called_kernel = numba.njit(
-    nogil=True, cache=True, fastmath={"contract", "nsz", "arcp", "reassoc"}, error_model="numpy", _nrt=False
-)
-exact_kernel = numba.njit(nogil=True, cache=True, error_model="numpy")
+called_kernel = _compiled(fastmath=_FAST, _nrt=False)
+exact_kernel = _compiled()
 
 
 def frozen(array, dtype=np.float32) -> np.ndarray:

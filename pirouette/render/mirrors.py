@@ -58,7 +58,7 @@ def mirrors_of(
         world.address,
         bodies_of(parts, np.ones(len(parts), bool)),
         count,
-        frozen(disc_points(turn, SCOUTS * COUNT)[SCOUTS:]),
+        disc_points(turn, SCOUTS * count),
         frozen(np.concatenate([places, _lattice(SCOUTS)])),
         frozen(np.linalg.inv(rays.astype(np.float64))),
         background if background[0, 3] > 0 else background[:0],

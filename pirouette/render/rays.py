@@ -20,7 +20,7 @@ from ..kernels.embree import (
     asked_what_is_met,
 )
 from ..kernels.render.shares import POINT_SIZE, SCOUTS
-from ..kernels.render.tables import Bodies, Rays
+from ..kernels.render.tables import Bodies, Places, Rays
 from ..kinds.looks.surface import is_clear
 from .stage import Part, clusters_of, shinings, surface_parts
 
@@ -37,9 +37,8 @@ FLAT, THICK = 1e-7, 1e-4
 _kept = Memo(256 * 1024 * 1024)
 _NONE = frozen(np.zeros(0), np.int32)
 NO_BODIES = Bodies(_NONE, _NONE, _NONE, _NONE)
-NO_RAYS = Rays(
-    0, frozen(np.zeros(0), np.int64), 0, 0, 0, frozen(np.zeros((0, POINT_SIZE))), False, 0, 0, NO_BODIES, False
-)
+_NOWHERE = Places(*(frozen(np.zeros((0, POINT_SIZE))),) * 4)
+NO_RAYS = Rays(0, frozen(_NONE, np.int64), 0, 0, 0, _NOWHERE, False, 0, 0, NO_BODIES, False)
 
 
 def rays_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Rays, tuple[World, ...]]:
@@ -63,10 +62,14 @@ def rays_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Rays, tuple[W
     )
     scenes = frozen([world.address for world in worlds], np.int64)
     dome, many = (max(LEAST_DOME, DOME // of), max(LEAST, MANY // of)) if of > 1 else (DOME, MANY)
-    # Sixteen pixels ask skies in turns, four other lights; those that are met by rays ask both so (kernels' shares.py).
-    points = disc_points(turn, max(16 * dome, 4 * many, 16 * LEAST))
+    places = Places(
+        scout_points(turn),
+        disc_points(turn, SCOUTS * dome),
+        disc_points(turn, 4 * many),
+        disc_points(turn, SCOUTS * LEAST),
+    )
     rays = Rays(
-        asked_if_blocked(), scenes, dome, LEAST, many, points, True, asked_what_is_met(), 0, NO_BODIES, any(is_through)
+        asked_if_blocked(), scenes, dome, LEAST, many, places, True, asked_what_is_met(), 0, NO_BODIES, any(is_through)
     )
     if not rays.are_clear:
         return rays, worlds
@@ -90,20 +93,26 @@ def bodies_of(parts: list[Part], are_met) -> Bodies:
 
 
 def disc_points(turn: int, count: int) -> np.ndarray:
-    """Return (SCOUTS + N, POINT_SIZE) float32 places on a disc that rays go to, others in each turn.
+    """Return (N, POINT_SIZE) float32 places spread over a disc that rays go to, others in each turn.
 
     Source  H. Vogel, "A better way to construct the sunflower head", Mathematical Biosciences 44 (1979)
     """
     number, begin = np.arange(count), turn * GOLDEN % 1
     across, around = (number + begin) / count if turn else (number + 0.5) / count, number * GOLDEN + begin
-    chance = (number * 0.7548776662466927 + begin) % 1
+    return _placed(across, around, (number * 0.7548776662466927 + begin) % 1)
+
+
+def scout_points(turn: int) -> np.ndarray:
+    """Return the same of SCOUTS places at which most of a light's edge is seen."""
     # Scouts only tell whether a light is seen wholly, in part or not at all, so most of them look for its edge.
     scout = np.arange(SCOUTS)
     is_inner = scout % 4 == 3
     at_edge = np.argsort(np.argsort(scout * 5 % SCOUTS + SCOUTS * is_inner)) / (SCOUTS * 3 / 4)
-    across = np.concatenate([np.where(is_inner, 0.2, 0.94), across])
-    around = np.concatenate([at_edge + begin, around])
-    chance = np.concatenate([(scout * 7 % SCOUTS + 0.5) / SCOUTS, chance])
+    return _placed(np.where(is_inner, 0.2, 0.94), at_edge + turn * GOLDEN % 1, (scout * 7 % SCOUTS + 0.5) / SCOUTS)
+
+
+def _placed(across, around, chance) -> np.ndarray:
+    """Places on a disc by the share of it that lies further in, how far around they are, 0..1, and a chance."""
     radius, angle = np.sqrt(across), 2 * np.pi * around
     return frozen(np.stack([radius * np.cos(angle), radius * np.sin(angle), np.sqrt(1 - across), chance], axis=1))
 

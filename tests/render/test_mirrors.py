@@ -212,3 +212,20 @@ def test_pictures_added_up_ask_only_where_there_are_places(monkeypatch):
 
     for of in (1, 3, 8, 64):
         assert light(0.1, of).tobytes() == light(0.9, of).tobytes()
+
+
+@pytest.mark.parametrize("of", [4, 16])
+def test_pictures_added_up_mirror_as_roughly_as_one(of):
+    """Each has fewer rays, which go to all of what is blurred."""
+    mirrored = plate("Stripe", [0, 40, -150], size=(300, 12))
+    floor = figure(
+        step("plane", width=400, height=400, facing="y"), name="Floor", place={"position": [0, -30, 0]},
+        looks=[look("surface", **{**METAL, "roughness": 0.3})],
+    )  # fmt: skip
+    picture = evaluate(scene(mirrored, floor, lights=[], cameras=[CAMERA]), 0)
+    one = render_light(picture, SIZE, 16)[100:, 100:220, 0].mean(axis=1)
+    many = np.mean([render_light(picture, SIZE, 4, turn=(turn, of)) for turn in range(of)], axis=0)
+    many = many[100:, 100:220, 0].mean(axis=1)
+    assert one.mean() > 0.01
+    # Were only the middle asked, most of it would be elsewhere.
+    assert np.abs(one - many).mean() < 0.25 * one.mean()

@@ -318,7 +318,8 @@ def collect_band(surfaces, band, lights, rays, entries, is_additive, zs, sheets,
             work.at[TOLD] = 0
             for piece in range(corners - 2):
                 if is_cut:
-                    a, b, d = cut_corner(second[0]), cut_corner(second[piece + 1]), cut_corner(second[piece + 2])
+                    a = cut_corner(second[0], ONE)
+                    b, d = cut_corner(second[piece + 1], ONE), cut_corner(second[piece + 2], ONE)
                 else:
                     a = Corner(L(table[AX + t]), L(table[AY + t]), I(table[AZ + t]).view(F), ONE)
                     b = Corner(L(table[BX + t]), L(table[BY + t]), I(table[BZ + t]).view(F), ONE)

@@ -44,7 +44,7 @@ from .fragment import (
 from .gather import FACES, gather, stretch_of
 from .light import THROUGH, TOLD, TOLD_SIZE, begin_light
 from .paths import ROUGHER, begin_path, by_rays, follow, mirror, new_paths, room_for, send_from_eye
-from .shares import PIXEL_SIZE, SEEN, inside, is_alike, most_seen, pixels_wide, put_pixel
+from .shares import PIXEL_SIZE, mix_around, most_seen, pixels_wide, put_pixel
 
 # What is rough is mixed from so many pixels around, as far as the turns reach in which they ask, if these weigh enough.
 REACH, ENOUGH = 3, F(12.0)
@@ -95,7 +95,10 @@ def mirror_band(surfaces, band, lights, rays, mirrors, entries, seen, told):
                 put_clear(table, count, surfaces)
             for i in range(count):
                 if table[ROUGH + i] > ROUGHER and (told[at] > ZERO or _is_clear(table, i, surfaces)):
-                    _put_mean(table, i, row, fragments.pixel_of[i], wide, pixels, total, told[at + TOLD :])
+                    column = fragments.pixel_of[i]
+                    if mix_around(table, i, row, column, REACH, wide, pixels, pixels.light, 0, total) > ENOUGH:
+                        for k in range(MIXED):
+                            told[at + TOLD + k] = total[k]
                 at += TOLD_SIZE
 
 
@@ -129,33 +132,6 @@ def _put_rough(table, count, fragments, row, surfaces, pixels):
                 light[3 + k] = table[OUT_R + k * PITCH + most]
             found = True
     return found
-
-
-@bare_kernel
-def _put_mean(table, i, row, column, wide, pixels, total, light):
-    """Write the mean of what the pixels around mirror that show the same surface as a fragment."""
-    place = table[BEGIN_X + i], table[BEGIN_Y + i], table[BEGIN_Z + i]
-    normal = table[NX + i], table[NY + i], table[NZ + i]
-    off = wide / table[NEARNESS + i]
-    total[:] = ZERO
-    weight = ZERO
-    for down in range(-REACH, REACH + 1):
-        other_row = inside(row + down, REACH + 1, pixels.rows)
-        for right in range(-REACH, REACH + 1):
-            other = inside(column + right, REACH + 1, pixels.width)
-            if other_row < 0 or other < 0:
-                continue
-            slot = other_row * pixels.width + other
-            pixel = pixels.seen[slot * PIXEL_SIZE :]
-            if pixel[SEEN] == ZERO or not is_alike(pixel, place, normal, off):
-                continue
-            part = F((REACH + 1 - abs(down)) * (REACH + 1 - abs(right)))
-            for k in range(MIXED):
-                total[k] += part * pixels.light[MIXED * slot + k]
-            weight += part
-    if weight > ENOUGH:
-        for k in range(MIXED):
-            light[k] = total[k] / weight
 
 
 @bare_kernel

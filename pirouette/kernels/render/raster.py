@@ -226,9 +226,9 @@ def _fill_clipped(seen, surfaces, band, k, pa, pb, pc, mark, scratch):
         first[1, 3] = _opacity(surfaces, k, pb)
         first[2, 3] = _opacity(surfaces, k, pc)
     count = cut_triangle(surfaces, k, pa, pb, pc, band.near, scratch.first, second)
-    a = cut_corner(second[0])
+    a = cut_corner(second[0], second[0, 3])
     for i in range(1, count - 1):
-        b, c = cut_corner(second[i]), cut_corner(second[i + 1])
+        b, c = cut_corner(second[i], second[i, 3]), cut_corner(second[i + 1], second[i + 1, 3])
         area = (b.x - a.x) * (c.y - a.y) - (c.x - a.x) * (b.y - a.y)
         if area == 0 or (area > 0 and culls > 0) or (area < 0 and culls < 0):
             continue
@@ -241,10 +241,10 @@ def _fill_clipped(seen, surfaces, band, k, pa, pb, pc, mark, scratch):
 
 
 @bare_kernel
-def cut_corner(row):
-    """A corner of what is left of a clipped triangle: x * w, y * w, w and opacity."""
+def cut_corner(row, opacity):
+    """A corner of what is left of a clipped triangle, told by x * w, y * w and w."""
     inv = 1.0 / row[2]
-    return Corner(L(np.round(row[0] * inv * 256.0)), L(np.round(row[1] * inv * 256.0)), F(inv), F(row[3]))
+    return Corner(L(np.round(row[0] * inv * 256.0)), L(np.round(row[1] * inv * 256.0)), F(inv), F(opacity))
 
 
 class _Scratch(NamedTuple):

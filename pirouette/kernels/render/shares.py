@@ -43,7 +43,7 @@ SURE = F(12.0)
 ENOUGH = F(2.0)
 # Columns of a place that rays go to: on a disc of radius 1, ahead on a dome over it, and a chance.
 RIGHT, UP, AHEAD, CHANCE, POINT_SIZE = 0, 1, 2, 3, 4
-# So many of them come first, for the first ray to each light but skies: one for each pixel of a turn.
+# So many pixels, four by four, ask in turns.
 SCOUTS = 16
 
 
@@ -72,10 +72,10 @@ def put_way(ray, way, point, spread, is_dome):
 
 
 @bare_kernel
-def _blocked(table, i, way, spread, is_dome, far, scene, rays, count, apart, first, ray):
+def _blocked(table, i, way, spread, is_dome, far, scene, rays, places, count, apart, first, ray):
     """How many of some rays are blocked, to a light or dome around a way, seen so wide and so far away.
 
-    They go to `count` places of rays.points, so far apart from each other, beginning with the first.
+    They go to `count` places of a table, so far apart from each other, beginning with the first.
     """
     put_origin(table, i, ray)
     ray[NEAREST] = ZERO
@@ -83,7 +83,7 @@ def _blocked(table, i, way, spread, is_dome, far, scene, rays, count, apart, fir
     masks = ray.view(I)
     blocked = 0
     for number in range(count):
-        point = rays.points[number * apart + first]
+        point = places[number * apart + first]
         put_way(ray, way, point, spread, is_dome)
         steps = point[CHANCE] * F(CHANCES)
         masks[MASK] = I(1) << I(steps)
@@ -213,8 +213,8 @@ def _first(table, i, light, kind, rays, turn, ray):
         return UNKNOWN
     is_dome = kind == SKY
     count = rays.dome if is_dome else 1
-    begin = turn + SCOUTS if is_dome else turn
-    blocked = _blocked(table, i, way, spread, is_dome, far, rays.scenes[number], rays, count, 16, begin, ray)
+    places, scene = rays.places.skies if is_dome else rays.places.scouts, rays.scenes[number]
+    blocked = _blocked(table, i, way, spread, is_dome, far, scene, rays, places, count, SCOUTS, turn, ray)
     return ONE - F(blocked) / F(count)
 
 
@@ -248,9 +248,9 @@ def _refine(table, i, row, column, light, kind, wide, rays, pixels, slot, ray):
     _, low, high, found = _around(table, i, row, column, 2, wide, pixels, pixels.first_shares, at)
     if low < high or found < SURE:
         count = rays.many if spread > ZERO else 1
-        turn = (column & 1) + 2 * (row & 1) + SCOUTS
-        scene = rays.scenes[I(light[SET_OF[kind]])]
-        blocked = _blocked(table, i, way, spread, False, far, scene, rays, count, 4, turn, ray)
+        turn = (column & 1) + 2 * (row & 1)
+        scene, places = rays.scenes[I(light[SET_OF[kind]])], rays.places.lights
+        blocked = _blocked(table, i, way, spread, False, far, scene, rays, places, count, 4, turn, ray)
         pixels.shares[slot] = ONE - F(blocked) / F(count)
 
 
@@ -304,6 +304,37 @@ def _around(table, i, row, column, reach, wide, pixels, shares, slot):
 
 
 @bare_kernel
+def mix_around(table, i, row, column, reach, wide, pixels, numbers, first, total):
+    """Write the mean of what pixels around know that show the same surface as a fragment; returns their weight.
+
+    numbers  (N,) float32, of which each pixel has as many as `total`, those of the first pixel beginning at `first`
+    """
+    place = table[BEGIN_X + i], table[BEGIN_Y + i], table[BEGIN_Z + i]
+    normal = table[NX + i], table[NY + i], table[NZ + i]
+    off = wide / table[NEARNESS + i]
+    total[:] = ZERO
+    weight = ZERO
+    size = len(total)
+    for down in range(-reach, reach + 1):
+        other_row = inside(row + down, reach + 1, pixels.rows)
+        for right in range(-reach, reach + 1):
+            other = inside(column + right, reach + 1, pixels.width)
+            if other_row < 0 or other < 0:
+                continue
+            slot = other_row * pixels.width + other
+            pixel = pixels.seen[slot * PIXEL_SIZE :]
+            if pixel[SEEN] == ZERO or not is_alike(pixel, place, normal, off):
+                continue
+            part = F((reach + 1 - abs(down)) * (reach + 1 - abs(right)))
+            for k in range(size):
+                total[k] += part * numbers[first + size * slot + k]
+            weight += part
+    for k in range(size):
+        total[k] /= max(weight, ONE)
+    return weight
+
+
+@bare_kernel
 def _reaching(table, i, fragments, row, to, is_dome, number, wide, rays, pixels, slot, ray):
     """How much of a light reaches a fragment: what the pixels around say, or else what rays of its own do."""
     way, spread, far = to
@@ -313,7 +344,9 @@ def _reaching(table, i, fragments, row, to, is_dome, number, wide, rays, pixels,
     if found >= (SURE if is_dome else ENOUGH):
         return mean
     count = max(rays.few, I(np.ceil(fragments.weight_of[i] * F(rays.many)))) if spread > ZERO else 1
-    blocked = _blocked(table, i, way, spread, is_dome, far, rays.scenes[number], rays, count, 1, SCOUTS, ray)
+    places = rays.places.lights
+    apart, scene = len(places) // count, rays.scenes[number]
+    blocked = _blocked(table, i, way, spread, is_dome, far, scene, rays, places, count, apart, 0, ray)
     return ONE - F(blocked) / F(count)
 
 
@@ -340,8 +373,8 @@ def put_own_shares(table, count, light, kind, rays, turns, ray):
         if far > ZERO and is_cast(table, i, bit):
             is_dome = kind == SKY
             asked = rays.dome if is_dome else (rays.few if spread > ZERO else 1)
-            begin, scene = SCOUTS + turns[i], rays.scenes[number]
-            blocked = _blocked(table, i, way, spread, is_dome, far, scene, rays, asked, SCOUTS, begin, ray)
+            places, scene = rays.places.skies if is_dome else rays.places.own, rays.scenes[number]
+            blocked = _blocked(table, i, way, spread, is_dome, far, scene, rays, places, asked, SCOUTS, turns[i], ray)
             table[SHARE + i] = ONE - F(blocked) / F(asked)
 
 

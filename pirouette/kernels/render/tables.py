@@ -68,6 +68,18 @@ class Bodies(NamedTuple):
     cluster_starts: np.ndarray  # (P + 1,) int32: the first cluster of each part
 
 
+class Places(NamedTuple):
+    """Where rays go: each table, and what is asked of it in turns, is spread over the whole of a light's disc.
+
+    All are (N, POINT_SIZE) float32, see shares.py.
+    """
+
+    scouts: np.ndarray  # SCOUTS: the first ray to each light but skies, one for each pixel of a turn
+    skies: np.ndarray  # SCOUTS * dome
+    lights: np.ndarray  # 4 * many
+    own: np.ndarray  # SCOUTS * few: of fragments that lie anywhere, and of what tints light
+
+
 class Rays(NamedTuple):
     """What is asked whether light is blocked."""
 
@@ -76,7 +88,7 @@ class Rays(NamedTuple):
     dome: int  # so many rays go from each pixel to a sky at first; one to each other light
     few: int  # so many rays at least, and
     many: int  # so many for a whole pixel, where these do not agree
-    points: np.ndarray  # (N, POINT_SIZE) float32: places that they go to, see shares.py
+    places: Places
     are_cast: bool
     asked_what: int  # the address of the function that knows what they meet
     clear_scene: int  # where that function finds what is clear, and throws shadows

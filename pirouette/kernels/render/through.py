@@ -13,7 +13,7 @@ from ..embree import FARTHEST, MASK, MEETING_SIZE, MET_BODY, NEAREST, NOTHING, W
 from ..types import HALF, ONE, ZERO, F, I
 from .clear import clear_at, gloss_of, index_at, is_filled, left_over, mirrored_part
 from .face import LIT, METAL, ROUGHNESS, Faces, new_faces
-from .fragment import BEGIN_X, BEGIN_Y, BEGIN_Z, HELD_R, NEARNESS, NX, NY, NZ, OUT_R, PITCH
+from .fragment import HELD_R, OUT_R, PITCH
 from .met import put_met_face, what_is_met
 from .shares import (
     CASTS_OF,
@@ -25,9 +25,8 @@ from .shares import (
     SET_OF,
     SKY,
     SUN,
-    inside,
-    is_alike,
     is_cast,
+    mix_around,
     most_seen,
     put_origin,
     put_way,
@@ -95,18 +94,19 @@ def _pass(scratch, bit, rays, surfaces, left):
 def _own(table, i, light, kind, rays, first, apart, count, surfaces, scratch, left):
     """Write how much of each colour of a light is left at a fragment, by some rays; returns whether any was lost.
 
-    They go to `count` places of rays.points, so far apart from each other, beginning with the first.
+    They go to `count` of SCOUTS places on the light's disc, so far apart from each other, beginning with the first.
     """
     left[:3] = ONE
     way, spread, far = way_to(table, i, light, kind)
     bit = I(1) << I(light[SET_OF[kind]])
     if light[CASTS_OF[kind]] < HALF or far < ZERO or not is_cast(table, i, bit):
         return False
-    ray, one = scratch.ray, scratch.one
+    ray, one, places = scratch.ray, scratch.one, rays.places.own
+    step = len(places) // SCOUTS
     left[:3] = ZERO
     put_origin(table, i, ray)
     for number in range(count):
-        put_way(ray, way, rays.points[SCOUTS + first + number * apart], spread, kind == SKY)
+        put_way(ray, way, places[(first + number * apart) * step], spread, kind == SKY)
         ray[FARTHEST] = far
         one[:] = ONE
         _pass(scratch, bit, rays, surfaces, one)
@@ -115,57 +115,53 @@ def _own(table, i, light, kind, rays, first, apart, count, surfaces, scratch, le
     return left[0] < ONE or left[1] < ONE or left[2] < ONE
 
 
+@bare_kernel
+def _own_of(table, i, lights, number, rays, first, apart, count, surfaces, scratch, left):
+    """The same of a light by its number: skies first, then suns, then keys."""
+    skies, suns = len(lights.skies), len(lights.suns)
+    if number < skies:
+        return _own(table, i, lights.skies[number], SKY, rays, first, apart, count, surfaces, scratch, left)
+    if number < skies + suns:
+        return _own(table, i, lights.suns[number - skies], SUN, rays, first, apart, count, surfaces, scratch, left)
+    key = lights.keys[number - skies - suns]
+    return _own(table, i, key, KEY, rays, first, apart, count, surfaces, scratch, left)
+
+
 @called_kernel
 def put_tints(table, count, fragments, row, surfaces, lights, rays, pixels, scratch):
     """Write what is left of each light at the pixels of a stretch of a row, and which lights anything is lost of."""
-    plane, skies, suns = pixels.rows * pixels.width, len(lights.skies), len(lights.suns)
-    apart = (len(rays.points) - SCOUTS) // SCOUTS
+    plane = pixels.rows * pixels.width
     after = 0
     while after < count:
         column = fragments.pixel_of[after]
         most, after = most_seen(fragments, after, count)
-        first = ((column & 3) + 4 * (row & 3)) * apart
+        first = (column & 3) + 4 * (row & 3)
         slot = row * pixels.width + column
-        for number in range(skies + suns + len(lights.keys)):
+        for number in range(len(pixels.are_tinted)):
             left = pixels.first_tints[3 * (slot + number * plane) :]
-            if number < skies:
-                is_tinted = _own(table, most, lights.skies[number], SKY, rays, first, 0, 1, surfaces, scratch, left)
-            elif number < skies + suns:
-                sun = lights.suns[number - skies]
-                is_tinted = _own(table, most, sun, SUN, rays, first, 0, 1, surfaces, scratch, left)
-            else:
-                key = lights.keys[number - skies - suns]
-                is_tinted = _own(table, most, key, KEY, rays, first, 0, 1, surfaces, scratch, left)
-            if is_tinted:
+            if _own_of(table, most, lights, number, rays, first, 0, 1, surfaces, scratch, left):
                 pixels.are_tinted[number] = 1
 
 
 @called_kernel
 def refine_tints(table, count, fragments, row, surfaces, lights, rays, pixels, scratch):
     """Cast more rays to suns and keys from those pixels of a stretch of a row around which anything is lost."""
-    plane, skies, suns = pixels.rows * pixels.width, len(lights.skies), len(lights.suns)
-    apart = (len(rays.points) - SCOUTS) // SCOUTS
+    plane, skies = pixels.rows * pixels.width, len(lights.skies)
     after = 0
     while after < count:
         column = fragments.pixel_of[after]
         most, after = most_seen(fragments, after, count)
-        first = ((column & 1) + 2 * (row & 1)) * apart
+        first = (column & 1) + 2 * (row & 1)
         slot = row * pixels.width + column
-        for number in range(skies + suns + len(lights.keys)):
+        for number in range(len(pixels.are_tinted)):
             if pixels.are_tinted[number] == 0:
                 continue
             at = 3 * (slot + number * plane)
             left = pixels.tints[at:]
             for k in range(3):
                 left[k] = pixels.first_tints[at + k]
-            if number < skies or not _is_any_lost(row, column, number * plane, pixels):
-                continue
-            if number < skies + suns:
-                sun = lights.suns[number - skies]
-                _own(table, most, sun, SUN, rays, first, 4 * apart, MANY, surfaces, scratch, left)
-            else:
-                key = lights.keys[number - skies - suns]
-                _own(table, most, key, KEY, rays, first, 4 * apart, MANY, surfaces, scratch, left)
+            if number >= skies and _is_any_lost(row, column, number * plane, pixels):
+                _own_of(table, most, lights, number, rays, first, 4, MANY, surfaces, scratch, left)
 
 
 @bare_kernel
@@ -196,20 +192,23 @@ def tint_light(table, count, fragments, row, light, kind, number, wide, surfaces
 
     number  of the light, skies first, then suns, then keys
     """
-    left, plane = scratch.left, pixels.rows * pixels.width
-    apart = (len(rays.points) - SCOUTS) // SCOUTS
+    left, plane, reach = scratch.left, pixels.rows * pixels.width, 3 if kind == SKY else 1
     for i in range(count):
-        if plane == 0 or not _put_mean(table, i, row, fragments.pixel_of[i], kind, number * plane, wide, pixels, left):
-            _own(table, i, light, kind, rays, 0, apart, SCOUTS, surfaces, scratch, left)
+        weight = ZERO
+        if plane:
+            column, first = fragments.pixel_of[i], 3 * number * plane
+            weight = mix_around(table, i, row, column, reach, wide, pixels, pixels.tints, first, left)
+        if weight < ENOUGH:
+            _own(table, i, light, kind, rays, 0, 1, SCOUTS, surfaces, scratch, left)
         _tint(table, i, left)
 
 
 @called_kernel
 def tint_own_light(table, count, light, kind, surfaces, rays, turns, scratch):
     """The same of fragments that lie anywhere, by a ray of each."""
-    left, apart = scratch.left, (len(rays.points) - SCOUTS) // SCOUTS
+    left = scratch.left
     for i in range(count):
-        _own(table, i, light, kind, rays, turns[i] * apart, 0, 1, surfaces, scratch, left)
+        _own(table, i, light, kind, rays, turns[i], 0, 1, surfaces, scratch, left)
         _tint(table, i, left)
 
 
@@ -218,34 +217,3 @@ def _tint(table, i, left):
     for k in range(3):
         held = table[HELD_R + k * PITCH + i]
         table[OUT_R + k * PITCH + i] = held + (table[OUT_R + k * PITCH + i] - held) * left[k]
-
-
-@bare_kernel
-def _put_mean(table, i, row, column, kind, first, wide, pixels, left):
-    """Write the mean of what the pixels around say that show the same surface; False if too few do."""
-    place = table[BEGIN_X + i], table[BEGIN_Y + i], table[BEGIN_Z + i]
-    normal = table[NX + i], table[NY + i], table[NZ + i]
-    off = wide / table[NEARNESS + i]
-    left[:] = ZERO
-    weight = ZERO
-    reach = 3 if kind == SKY else 1
-    for down in range(-reach, reach + 1):
-        other_row = inside(row + down, reach + 1, pixels.rows)
-        for right in range(-reach, reach + 1):
-            other = inside(column + right, reach + 1, pixels.width)
-            if other_row < 0 or other < 0:
-                continue
-            slot = other_row * pixels.width + other
-            pixel = pixels.seen[slot * PIXEL_SIZE :]
-            if pixel[SEEN] == ZERO or not is_alike(pixel, place, normal, off):
-                continue
-            part = F((reach + 1 - abs(down)) * (reach + 1 - abs(right)))
-            tints = pixels.tints[3 * (first + slot) :]
-            for k in range(3):
-                left[k] += part * tints[k]
-            weight += part
-    if weight < ENOUGH:
-        return False
-    for k in range(3):
-        left[k] /= weight
-    return True
