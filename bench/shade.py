@@ -94,7 +94,7 @@ def bench_shade():
     def bare():
         in_slices(
             lambda a, b: _cast(
-                places, normals, rays.points, way, spread, reach, rays.asked, rays.scenes[0], suns, a, b, out
+                places, normals, rays.places.skies, way, spread, reach, rays.asked, rays.scenes[0], suns, a, b, out
             ),
             len(places),
             8192,
