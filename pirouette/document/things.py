@@ -28,12 +28,26 @@ class FrameSettings(Settings):
     """Width of the picture in pixels."""
     height: int = integer(1080, soft=(320, 2160), hard=(16, 8192), headline=True)
     """Height of the picture in pixels."""
-    background: str = choice("solid", ("solid", "gradient", "transparent"), headline=True)
-    """What is behind everything."""
-    colour: str = colour_setting("#141c2b")
+    background: str = choice("solid", ("solid", "gradient", "its sky", "transparent"), headline=True)
+    """What is behind everything; *its sky* is what the sky lights show in mirrors."""
+    colour: str = only_if(colour_setting("#141c2b"), background=("solid", "gradient"))
     """The background, or its top."""
-    bottom: str = colour_setting("#0b1019")
+    bottom: str = only_if(colour_setting("#0b1019"), background=("gradient",))
     """The foot of a gradient background."""
+    haze: float = number(0, soft=(0, 1), hard=(0, 0.999))
+    """How much of what is as far away as the *haze distance* is lost in haze, also in mirrors and behind what is clear.
+    What is behind everything keeps its colour."""
+    haze_distance: float = number(1000, soft=(100, 4000), hard=(1, None))
+    """Of what is twice as far away, the same share is lost of what is left, and so on."""
+    haze_shows: str = choice("the background", ("the background", "a colour"))
+    """What haze shows: things fade into what is behind them, or into a colour; over a transparent background always
+    into the colour."""
+    haze_colour: str = colour_setting("#8fa0b4")
+    """The colour of haze."""
+    haze_height: float = number(0, soft=(0, 600), hard=(0, None), zero="at all heights alike")
+    """So far above its base haze is thinned out to a third."""
+    haze_base: float = number(0, soft=(-500, 500))
+    """The height of the world below which haze is as thick as told."""
 
 
 class PlaceSettings(FollowSettings):

@@ -16,6 +16,7 @@ from ..data.picture import Picture
 from ..kernels.compile import frozen
 from ..kernels.render.bins import BAND_ROWS, bin_clusters
 from ..kernels.render.collect import collect_band
+from ..kernels.render.haze import lay_sky
 from ..kernels.render.lanes import LANES
 from ..kernels.render.light import TOLD_SIZE
 from ..kernels.render.mirror import mirror_band
@@ -23,7 +24,7 @@ from ..kernels.render.raster import ROW_PAD, raster_band
 from ..kernels.render.shade import depths, lay_background, shade_band
 from ..kernels.render.sheets import NO_SHEETS, Sheets, lay_sheets, room_for
 from ..kernels.render.stroke import draw_strokes
-from ..kernels.render.tables import Band, Lights
+from ..kernels.render.tables import Band, Haze, Lights
 from ..kernels.threads import in_slices, take_turns
 from .mirrors import NO_MIRRORS, mirrors_of
 from .rays import NO_RAYS, rays_of
@@ -100,10 +101,11 @@ class Bands:
         self.picture = picture
         matrix = self.matrix = part.moved(picture.view.screen_matrix(*size))
         rays = frozen(picture.view.ray_matrix(*size) @ part.back)
-        self.lights = Lights(frozen(picture.view.position), rays, *light_rows(picture), is_flat)
         # What is behind everything, of the part and of the whole picture.
         self.behind = background_rows(picture.background, size[1])
         self.background = frozen(self.behind[part.top : part.top + part.height])
+        haze = haze_of(picture.background, self.background, is_flat)
+        self.lights = Lights(frozen(picture.view.position), rays, *light_rows(picture), is_flat, haze)
         self.white = np.float32(white_of(picture))
         self.turn = turn
         self.sets = shinings(picture)
@@ -137,8 +139,8 @@ class Bands:
         picture, matrix = self.picture, self.matrix
         self.glowing = self._binned(surface_parts(picture, True), matrix)
         self.strokes = [
-            *prepare_strokes(picture, matrix, self.whole, (self.width, self.height), NEAR, False),
-            *prepare_strokes(picture, matrix, self.whole, (self.width, self.height), NEAR, True),
+            *prepare_strokes(picture, self.lights, matrix, self.whole, (self.width, self.height), NEAR, False),
+            *prepare_strokes(picture, self.lights, matrix, self.whole, (self.width, self.height), NEAR, True),
         ]
         self.rays, self.worlds = (NO_RAYS, ()) if self.lights.is_flat else rays_of(picture, *self.turn)
         self.mirrors, self.around = (NO_MIRRORS, ()) if self.lights.is_flat else self._mirrors()
@@ -260,9 +262,9 @@ class Bands:
                         return False
             if sheets.count[0] == 0:
                 sheets = NO_SHEETS
-        behind, white = self.background, self.white
+        behind, white = self._behind(band), self.white
         if seen is None:
-            lay_background(behind[_rows(band)], out.reshape(-1))
+            lay_background(behind, out)
         elif not shade_band(
             surfaces, band, self.lights, self.rays, self._mirrored(band, listed, seen), listed, seen, behind, white,
             sheets, out.reshape(-1),
@@ -283,6 +285,14 @@ class Bands:
         if sheets is not NO_SHEETS:
             lay_sheets(sheets, band, behind, white, out)
         return True
+
+    def _behind(self, band):
+        """What is behind everything in a band: (rows, 1, 4) float32, or (rows, width, 4) where it is the skies."""
+        if len(self.background):
+            return self.background[_rows(band), None]
+        behind = np.empty((band.rows, band.width, 4), np.float32)
+        lay_sky(self.lights, band.top, behind)
+        return frozen(behind)
 
     def _mirrored(self, band, listed, seen):
         """What is mirrored in a band, see kernels/render/mirror.py; empty if nothing is."""
@@ -402,7 +412,9 @@ def white_of(picture: Picture) -> float:
 
 
 def background_rows(background, height) -> np.ndarray:
-    """Return (H, 4) float32: what is behind everything, for each row of the picture."""
+    """Return (H, 4) float32: what is behind everything, for each row of the picture; no rows where it is the skies."""
+    if background.background == "its sky":
+        return frozen(np.zeros((0, 4)))
     rows = np.zeros((height, 4), np.float32)
     if background.background == "transparent":
         return frozen(rows)
@@ -411,3 +423,17 @@ def background_rows(background, height) -> np.ndarray:
     rows[:, :3] = top + (bottom - top) * share
     rows[:, 3] = 1
     return frozen(rows)
+
+
+def haze_of(background, rows, is_flat) -> Haze:
+    """Return what kernels need to know of a picture's haze; rows: see background_rows."""
+    share, f32 = background.haze, np.float32
+    return Haze(
+        bool(share > 0 and not is_flat),
+        f32(-np.log1p(-share) / background.haze_distance),
+        f32(background.haze_base),
+        f32(background.haze_height),
+        frozen(background.haze_colour),
+        background.haze_shows == "the background" and background.background != "transparent",
+        rows,
+    )

@@ -17,7 +17,7 @@ def chosen_by(settings) -> Chosen | None:
 
 def in_black_and_white(picture: Picture, chosen: Chosen) -> Picture:
     """Return a picture list that shows, drawn flat, how much of each pixel shows the chosen figures."""
-    ground = picture.background.changed(background="solid", colour=BLACK)
+    ground = picture.background.changed(background="solid", colour=BLACK, haze=0)
     drawables = tuple(_drawn(drawable, drawable.figure_id in chosen) for drawable in picture.drawables)
     return replace(picture, drawables=drawables, lights=(), background=ground, finish=())
 

@@ -38,7 +38,7 @@ def mirrors_of(
     """Return what kernels need to ask what is mirrored in a picture, and what must be kept meanwhile.
 
     rays        (3, 3) from places on the screen to rays, see View.ray_matrix
-    background  (H, 4) float32: what is behind everything, for each row of the picture
+    background  see background_rows
     turn, of    see rays_of
     Raises      ProblemError if the surfaces would take too much memory
     """
@@ -61,7 +61,7 @@ def mirrors_of(
         disc_points(turn, SCOUTS * count),
         frozen(np.concatenate([places, _lattice(SCOUTS)])),
         frozen(np.linalg.inv(rays.astype(np.float64))),
-        background if background[0, 3] > 0 else background[:0],
+        background if len(background) and background[0, 3] > 0 else background[:0],
         True,
     )
     return mirrors, (world,)

@@ -26,14 +26,14 @@ class Strokes:
     cut: tuple[str, str] | None
 
 
-def prepare_strokes(picture: Picture, screen_from_world, whole, size, near, is_additive: bool) -> list[Strokes]:
+def prepare_strokes(picture: Picture, lights, screen_from_world, whole, size, near, is_additive) -> list[Strokes]:
     """Return the wires and dots of one blend, in the order of the figures and their looks.
 
     whole, size  width and height of the picture, and of the part of it that is drawn
     """
     blend = "additive" if is_additive else "normal"
     return [
-        _project(picture, drawable, look, screen_from_world, whole, size, near)
+        _project(picture, lights, drawable, look, screen_from_world, whole, size, near)
         for drawable in picture.drawables
         for look in drawable.looks
         if look.kind in ("wire", "dots") and look.settings.blend == blend and len(drawable.mesh.points)
@@ -59,7 +59,7 @@ def band_lists(lows, highs, height) -> tuple[np.ndarray, np.ndarray]:
     return frozen(entries, np.int32), offsets
 
 
-def _project(picture, drawable, look, screen_from_world, whole, size, near):
+def _project(picture, lights, drawable, look, screen_from_world, whole, size, near):
     width, height = size
     settings, mesh = look.settings, drawable.mesh
     if look.kind == "wire":
@@ -82,14 +82,15 @@ def _project(picture, drawable, look, screen_from_world, whole, size, near):
     widths = _or_one(look.widths), _or_one(look.point_widths)
     segments = Segments(mesh.points, starts, ends, screen, *tints, *widths)
     colour = frozen(np.asarray(settings.colour) * settings.brightness)
-    pen = Pen(colour, f32(half), in_units, f32(focal), f32(SURFACE_LIFT_PX / focal), f32(near), width, height)
-    in_slices(lambda a, b: project_strokes(segments, pen, a, b, rows, lows, highs), count)
+    lift, is_additive = f32(SURFACE_LIFT_PX / focal), settings.blend == "additive"
+    pen = Pen(colour, f32(half), in_units, f32(focal), lift, f32(near), width, height, is_additive)
+    in_slices(lambda a, b: project_strokes(segments, pen, lights, a, b, rows, lows, highs), count)
     entries, offsets = band_lists(frozen(lows, np.int32), frozen(highs, np.int32), height)
     return Strokes(
         frozen(rows),
         entries,
         offsets,
         settings.softness if look.kind == "dots" else 0.0,
-        settings.blend == "additive",
+        is_additive,
         drawable.cut,
     )

@@ -400,6 +400,55 @@ def test_more_than_four_lights_of_a_sort_are_drawn(easel):
     assert np.abs(from_renderer(four, 0, False) - render)[inside].mean() > 10
 
 
+HAZY = {
+    "into a solid ground": {"background": "solid", "colour": "#405080", "haze": 0.6},
+    "into a gradient": {"background": "gradient", "colour": "#203080", "bottom": "#e0a060", "haze": 0.6},
+    "into the sky": {"background": "its sky", "haze": 0.6},
+    "a colour, lying low": {
+        "background": "its sky", "haze": 0.9, "haze_shows": "a colour", "haze_colour": "#c0d0e0", "haze_height": 60,
+        "haze_base": -40,
+    },
+    "no haze before the sky": {"background": "its sky"},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", HAZY)
+def test_haze_and_sky_are_alike(easel, name):
+    """On all that is drawn, by a camera that looks up a little."""
+    ball = step("sphere", radius=26, rings=12, segments=16)
+    pane = step("plane", width=60, height=40)
+    rows = [step("row", count=4, apart=[60, 4, -260])]
+    looks = {
+        "Solid": [look("surface", colour="#d04030", roughness=0.6)],
+        "Wire": [look("wire", colour="#ffffff", width=8)],
+        "Dots": [look("dots", colour="#40ff80", size=7, unit="units")],
+        "Light": [look("surface", colour="#000000", glow=0.6, glow_colour="#ffa040", blend="additive")],
+        "Clear": [look("surface", colour="#ffffff", clear=0.8, index=1.2, filled=False, roughness=0.1)],
+        "Many": [look("surface", colour="#3060d0", roughness=0.7)],
+    }
+    grid = [step("grid", columns=12, rows=2, layers=4, apart=[60, 40, -200])]
+    figures = [
+        figure(
+            pane if made == "Clear" else ball, *(grid if made == "Many" else rows), name=made, looks=looks_,
+            place={"position": [-90, 110 - 44 * number, 0]},
+        )
+        for number, (made, looks_) in enumerate(looks.items())
+    ]  # fmt: skip
+    cameras = [{"id": "camera", "name": "Camera", "settings": {"position": [40, -60, 420], "target": [0, 20, 0]}}]
+    lights = [
+        {"id": "sky", "name": "Sky", "kind": "sky", "settings": {"brightness": 0.9, "shadows": False}},
+        {"id": "sun", "name": "Sun", "kind": "sun", "settings": {"shadows": False}},
+    ]
+    raw = document(*figures, cameras=cameras, lights=lights)
+    raw["frame"] = {"width": 1600, "height": 900, "haze_distance": 500, **HAZY[name]}
+    view, render = from_view(easel(raw), 0, False, size=SMALL), from_renderer(raw, 0, False, size=SMALL)
+    apart = np.abs(view - render)
+    assert apart.mean() < 1.5
+    assert np.percentile(softened(apart).max(axis=-1), 97) < 12
+    bare = {**raw, "frame": {**raw["frame"], "haze": 0, "background": "solid", "colour": "#000000"}}
+    assert np.abs(from_renderer(bare, 0, False, size=SMALL) - render).mean() > 15
+
+
 def test_the_view_says_what_only_the_proof_shows(editor):
     cameras = [{"id": "camera", "name": "Camera", "settings": {"shutter": 2, "opening": 9}}]
     page = editor(document(figure(step("box")), cameras=cameras, lights=[SHADED]))

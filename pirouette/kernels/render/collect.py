@@ -24,6 +24,7 @@ from .face import (
     put_points,
 )
 from .fragment import BLOCK, NEARNESS, OPACITY, OUT_B, OUT_G, OUT_R
+from .haze import put_haze
 from .light import begin_light, light
 from .raster import Corner, cut_corner, narrowed
 from .shares import new_pixels
@@ -79,6 +80,8 @@ def _flush(work, surfaces, lights, rays, is_additive, sheets, out):
     if not lights.is_flat:
         begin_light(table, count, lights)
     light(table, count, fragments, 0, surfaces, lights, rays, work.pixels, work.scratch)
+    if lights.haze.is_on:
+        put_haze(table, count, lights, is_additive)
     for i in range(count):
         opacity = table[OPACITY + i]
         red = table[OUT_R + i] * opacity

@@ -39,6 +39,7 @@ from .fragment import (
     ROUGH,
     TABLE_SIZE,
 )
+from .haze import left_in_haze
 from .light import begin_seen, light_met, seen_sky
 from .met import put_met, put_met_face, what_is_met
 from .shares import AHEAD, ALIKE, CHANCE, ENDLESS, MIRRORS, OFF, RIGHT, SCOUTS, SET_OF, SKY, UP
@@ -226,8 +227,8 @@ def _let_through(paths, j, to, number, is_leaving, surfaces, mirrors):
 
 
 @bare_kernel
-def _see_far(table, j, surfaces, lights, mirrors, paths):
-    """Give the fragment that a ray began at what it sees behind everything: of the skies, or of the background."""
+def _see_far(table, j, share, surfaces, lights, mirrors, paths):
+    """Give the fragment that a ray began at a share of what is behind everything: the skies, or the background."""
     i, into = paths.of[j], paths.into[j]
     x, y, z = paths.ways[j], paths.ways[SPAN + j], paths.ways[2 * SPAN + j]
     if paths.within[j] != NOTHING:
@@ -240,15 +241,30 @@ def _see_far(table, j, surfaces, lights, mirrors, paths):
         if ahead > ZERO:
             row = I(min(max((m[1, 0] * x + m[1, 1] * y + m[1, 2] * z) / ahead, ZERO), F(len(mirrors.behind) - 1)))
             for k in range(3):
-                table[into + k * PITCH + i] += paths.carried[k * SPAN + j] * mirrors.behind[row, k]
+                table[into + k * PITCH + i] += share * paths.carried[k * SPAN + j] * mirrors.behind[row, k]
             return
     for s in range(len(lights.skies)):
         sky = lights.skies[s]
         if I(paths.lit_by[j]) & (I(1) << I(sky[SET_OF[SKY]])):
             red, green, blue = seen_sky(sky, x, y, z, paths.rough[j])
-            table[into + i] += paths.carried[j] * red
-            table[into + PITCH + i] += paths.carried[SPAN + j] * green
-            table[into + 2 * PITCH + i] += paths.carried[2 * SPAN + j] * blue
+            table[into + i] += share * paths.carried[j] * red
+            table[into + PITCH + i] += share * paths.carried[SPAN + j] * green
+            table[into + 2 * PITCH + i] += share * paths.carried[2 * SPAN + j] * blue
+
+
+@bare_kernel
+def _go_through_haze(table, j, distance, surfaces, lights, mirrors, paths):
+    """Take from a ray what haze keeps from it on its way, and give its fragment what the haze shows instead."""
+    haze, up = lights.haze, paths.begins[SPAN + j]
+    left = left_in_haze(haze, up, up + paths.ways[SPAN + j] * distance, distance)
+    if haze.is_behind:
+        _see_far(table, j, ONE - left, surfaces, lights, mirrors, paths)
+    else:
+        at = paths.into[j] + paths.of[j]
+        for k in range(3):
+            table[at + k * PITCH] += (ONE - left) * paths.carried[k * SPAN + j] * haze.colour[k]
+    for k in range(3):
+        paths.carried[k * SPAN + j] *= left
 
 
 @bare_kernel
@@ -300,7 +316,7 @@ def _is_continued(paths, j, found, surfaces):
 
 
 @kernel
-def _meets(paths, j, depth, wide, surfaces, lights, mirrors):
+def _meets(table, paths, j, depth, wide, surfaces, lights, mirrors):
     """Whether a ray meets anything; that is written as fragment j."""
     ray = paths.scratch.ray
     ray[NEAREST] = ZERO
@@ -315,6 +331,8 @@ def _meets(paths, j, depth, wide, surfaces, lights, mirrors):
             before += 1
             ray[NEAREST] = ray[FARTHEST] * F(1.00001)
             continue
+        # What lies between the eye and what is clear is before all that is seen there.
+        is_beyond = not paths.is_fresh[j]
         paths.is_fresh[j] = paths.is_fresh[j] and found.part == paths.part[j]
         distance = ray[FARTHEST]
         paths.gone[j] += distance
@@ -326,6 +344,8 @@ def _meets(paths, j, depth, wide, surfaces, lights, mirrors):
             rough = paths.table[ROUGH + j]
             paths.table[ROUGH + j] = max(rough, min(paths.rough[j] * BLURS, ONE))
         paths.part[j], paths.copy[j] = found.part, found.copy
+        if lights.haze.is_on and is_beyond and paths.within[j] == NOTHING and not _is_leaving(paths, j, surfaces):
+            _go_through_haze(table, j, distance, surfaces, lights, mirrors, paths)
         for k in range(3):
             paths.begins[k * SPAN + j] += distance * paths.ways[k * SPAN + j]
         if len(surfaces.clears):
@@ -361,10 +381,10 @@ def follow(table, under_way, surfaces, lights, rays, mirrors, paths):
         count = 0
         for j in range(under_way):
             _move(paths, j, count)
-            if _meets(paths, count, depth, wide, surfaces, lights, mirrors):
+            if _meets(table, paths, count, depth, wide, surfaces, lights, mirrors):
                 count += 1
             else:
-                _see_far(table, count, surfaces, lights, mirrors, paths)
+                _see_far(table, count, ONE, surfaces, lights, mirrors, paths)
         if count == 0:
             return
         if len(surfaces.paints):
@@ -399,7 +419,7 @@ def follow(table, under_way, surfaces, lights, rays, mirrors, paths):
             _move(paths, j, under_way)
             under_way += 1
     for j in range(under_way):
-        _see_far(table, j, surfaces, lights, mirrors, paths)
+        _see_far(table, j, ONE, surfaces, lights, mirrors, paths)
 
 
 @bare_kernel
@@ -457,7 +477,7 @@ def _mirror_aside(table, j, count, spare, depth, surfaces, lights, mirrors, path
         spare -= 1
         _move(paths, ASIDE, spare)
     else:
-        _see_far(table, ASIDE, surfaces, lights, mirrors, paths)
+        _see_far(table, ASIDE, ONE, surfaces, lights, mirrors, paths)
     return spare
 
 
@@ -476,7 +496,7 @@ def _is_let_through(table, j, to, depth, surfaces, lights, mirrors, paths):
     if strength > LITTLE:
         return True
     if strength > ZERO:
-        _see_far(table, to, surfaces, lights, mirrors, paths)
+        _see_far(table, to, ONE, surfaces, lights, mirrors, paths)
     return False
 
 

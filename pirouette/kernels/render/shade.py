@@ -7,6 +7,7 @@ from .clear import put_clear
 from .face import new_faces, new_fragments, put_paint
 from .fragment import OUT_B, OUT_G, OUT_R
 from .gather import FACES, gather, stretch_of
+from .haze import put_haze
 from .light import TOLD_SIZE, begin_light, light, take_mirrored
 from .shares import new_pixels, pixels_wide, put_pixels, refine_pixels
 from .sheets import add_solids
@@ -42,11 +43,14 @@ def _lay_whole(table, out):
 def _lay(table, count, pixel_of, weight_of, first_px, behind, white, out):
     """Write a stretch of a row: the means of its pixels' fragments, and of what is behind where they leave it open.
 
+    behind  (1, 4) for all of the row, or (width, 4)
+
     Of samples brighter than white means are made as they are shown, rolled off, and the roll-off is undone after:
     edges of bright light are then as smooth as any.
     """
-    red, green, blue, alpha = behind[0], behind[1], behind[2], behind[3]
+    red, green, blue, alpha = behind[0, 0], behind[0, 1], behind[0, 2], behind[0, 3]
     dims = rolled_off(max(red, max(green, blue)), white)
+    is_even = len(behind) == 1
     pixel_of[count] = -1
     at = 0
     for i in range(len(out) // 4):
@@ -63,6 +67,9 @@ def _lay(table, count, pixel_of, weight_of, first_px, behind, white, out):
             b += blue_here * share
             at += 1
         open_share = max(ONE - a, ZERO)
+        if not is_even:
+            red, green, blue = behind[first_px + i, 0], behind[first_px + i, 1], behind[first_px + i, 2]
+            dims = rolled_off(max(red, max(green, blue)), white)
         share = open_share * dims
         r += red * share
         g += green * share
@@ -80,24 +87,21 @@ def _lay(table, count, pixel_of, weight_of, first_px, behind, white, out):
 
 @kernel
 def lay_background(background, out):
-    """Fill a band's picture, flat, with what is behind everything, (rows, 4)."""
-    width = len(out) // len(background)
-    for row in range(len(background)):
-        red, green, blue, alpha = background[row, 0], background[row, 1], background[row, 2], background[row, 3]
-        line = out[row * width : (row + 1) * width]
-        for i in range(len(line) // 4):
-            line[4 * i] = red
-            line[4 * i + 1] = green
-            line[4 * i + 2] = blue
-            line[4 * i + 3] = alpha
+    """Fill a band's (rows, width, 4) picture with what is behind everything, (rows, 1, 4) or the same."""
+    step = 1 if background.shape[1] > 1 else 0
+    for row in range(out.shape[0]):
+        for column in range(out.shape[1]):
+            for k in range(4):
+                out[row, column, k] = background[row, step * column, k]
 
 
 @kernel
 def shade_band(surfaces, band, lights, rays, told, entries, seen, background, white, sheets, out):
-    """Fill a band's picture, flat, with premultiplied light over a background (height, 4); white: see _lay.
+    """Fill a band's picture, flat, with premultiplied light; False if there is no room for its sheets.
 
-    told    what is mirrored, see mirror.py; empty if nothing is
-    sheets  what lies before the surfaces: they join them where there are any; False if there is no room
+    told        what is mirrored, see mirror.py; empty if nothing is
+    background  (rows, 1, 4) or (rows, width, 4): what is behind everything; white: see _lay
+    sheets      what lies before the surfaces: they join them where there are any
     """
     fragments, faces = new_fragments(), new_faces(FACES, rays.are_cast)
     table, told_at, scratch = fragments.table, 0, new_scratch()
@@ -135,6 +139,8 @@ def shade_band(surfaces, band, lights, rays, told, entries, seen, background, wh
                 take_mirrored(table, count, told[told_at:])
                 told_at += TOLD_SIZE * count
             light(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
+            if lights.haze.is_on:
+                put_haze(table, count, lights, False)
             if len(sheets.heads):
                 add_solids(fragments, count, row, first_px, last_px, band, seen, sheets)
             begin = 4 * (row * band.width + first_px)
@@ -142,6 +148,6 @@ def shade_band(surfaces, band, lights, rays, told, entries, seen, background, wh
             if samples == 1 and count == last_px - first_px:
                 _lay_whole(table, line)
             else:
-                behind = background[band.top + row]
+                behind = background[row]
                 _lay(table, count, fragments.pixel_of, fragments.weight_of, first_px, behind, white, line)
     return len(sheets.heads) == 0 or sheets.count[0] <= len(sheets.links)

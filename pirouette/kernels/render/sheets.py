@@ -217,13 +217,13 @@ def _lay_pixel(sheets, band, pixel, order, keys, ground, white, out):
 def lay_sheets(sheets, band, background, white, out):
     """Write the light of all pixels that have sheets into a band's (rows, width, 4) picture.
 
-    background  (height, 4): what is behind everything; white: see bright.py
+    background  (rows, 1, 4) or (rows, width, 4): what is behind everything; white: see bright.py
     """
     most = sheets.lengths.max()
     order, keys = np.empty(most, I), np.empty(most, F)
     for row in range(band.rows):
-        ground = background[band.top + row]
         for px in range(band.width):
             pixel = row * band.width + px
             if sheets.heads[pixel] >= 0:
+                ground = background[row, px if background.shape[1] > 1 else 0]
                 _lay_pixel(sheets, band, pixel, order, keys, ground, white, out[row, px])

@@ -10,6 +10,7 @@ import numpy as np
 from ..compile import bare_kernel, kernel
 from ..types import HALF, ONE, ZERO, F, I, L
 from .bins import BAND_ROWS
+from .haze import hazed, left_in_haze
 from .lanes import COVER, LANES, LIGHT, NEARNESS, STRENGTH, TOLD_SIZE, stroke_lanes, tapered_lanes, told_lanes
 from .sheets import add_sheet, put_light
 
@@ -41,13 +42,31 @@ class Pen(NamedTuple):
     near: np.float32
     width: int
     height: int
+    is_additive: bool
+
+
+@bare_kernel
+def _put_haze(colour, x, y, nearness, lights, is_additive):
+    """Let haze lie before the end of a stroke, given where it is on the screen."""
+    rays = lights.rays
+    rx = rays[0, 0] * x + rays[0, 1] * y + rays[0, 2]
+    ry = rays[1, 0] * x + rays[1, 1] * y + rays[1, 2]
+    rz = rays[2, 0] * x + rays[2, 1] * y + rays[2, 2]
+    long = np.sqrt(rx * rx + ry * ry + rz * rz)
+    up, depth, inv = lights.eye[1], ONE / nearness, ONE / long
+    left = left_in_haze(lights.haze, up, up + ry * depth, long * depth)
+    red, green, blue = hazed(lights.haze, lights, I(y), rx * inv, ry * inv, rz * inv)
+    shown = ZERO if is_additive else ONE - left
+    colour[0] = colour[0] * left + red * shown
+    colour[1] = colour[1] * left + green * shown
+    colour[2] = colour[2] * left + blue * shown
 
 
 @kernel
-def project_strokes(segments, pen, start, stop, strokes, lows, highs):
+def project_strokes(segments, pen, lights, start, stop, strokes, lows, highs):
     """Project segments start..stop of the flat list (instance slowest) and find the bands they touch."""
     points, starts, ends, screen, tints, point_tints, widths, point_widths = segments
-    colour, half_width, in_units, pixels_per_unit, lift, near, width, height = pen
+    colour, half_width, in_units, pixels_per_unit, lift, near, width, height, is_additive = pen
     edge_count = len(starts)
     band_last = (height - 1) // BAND_ROWS
     for i in range(start, stop):
@@ -119,6 +138,9 @@ def project_strokes(segments, pen, start, stop, strokes, lows, highs):
         strokes[i, G1] = colour[1] * of_copy[1] * of_end[1] * glow
         strokes[i, B1] = colour[2] * of_copy[2] * of_end[2] * glow
         strokes[i, A1] = strength * of_copy[3] * of_end[3]
+        if lights.haze.is_on:
+            _put_haze(strokes[i, R0:A0], ax, ay, az, lights, is_additive)
+            _put_haze(strokes[i, R1:A1], bx, by, bz, lights, is_additive)
         # Nearer by some pixels' worth, so that a stroke wins against the surface it lies on.
         strokes[i, Z0] = az * (ONE + lift)
         strokes[i, Z1] = bz * (ONE + lift)

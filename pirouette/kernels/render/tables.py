@@ -48,6 +48,18 @@ KEY_SET, KEY_CASTS, KEY_SIZE = 8, 9, 10
 SKY_REACH, SKY_SET, SKY_CASTS, SKY_SIZE = 9, 10, 11, 12
 
 
+class Haze(NamedTuple):
+    """What lies between the eye and all else."""
+
+    is_on: bool
+    loss: np.float32  # so much light is lost on a way of one unit at its base, to begin with
+    base: np.float32  # where it begins to thin out, and
+    height: np.float32  # how far above that it is thinner by e; 0 where it is alike everywhere
+    colour: np.ndarray  # (3,) float32: what it shows, unless that is
+    is_behind: bool  # what is behind everything
+    rows: np.ndarray  # (rows, 4) float32: that, for each row of the picture; no rows where it is the skies
+
+
 class Lights(NamedTuple):
     """What lights the surfaces, and where they are seen from."""
 
@@ -56,7 +68,8 @@ class Lights(NamedTuple):
     suns: np.ndarray  # (n, SUN_SIZE) float32: direction, colour, and as named above
     keys: np.ndarray  # (n, KEY_SIZE) float32: position, colour, width, reach, and as named above
     skies: np.ndarray  # (n, SKY_SIZE) float32: colours at the top, at the horizon, of the ground, and as named above
-    is_flat: bool  # surfaces show their own colour, without lights
+    is_flat: bool  # surfaces show their own colour, without lights and haze
+    haze: Haze
 
 
 class Bodies(NamedTuple):
@@ -106,7 +119,7 @@ class Mirrors(NamedTuple):
     points: np.ndarray  # (N, POINT_SIZE) float32: places on a disc, see shares.py
     within: np.ndarray  # (count + SCOUTS, 2) float32 0..1: where they begin in the pixel, and shifts, one for each turn
     to_screen: np.ndarray  # (3, 3) float32: from a way to (x·w, y·w, w) on the screen
-    behind: np.ndarray  # (rows, 4) float32: what is behind everything on the screen; no rows if that is transparent
+    behind: np.ndarray  # (rows, 4) float32: what is behind everything on the screen; no rows where it is the skies
     are_cast: bool
 
 

@@ -83,10 +83,18 @@ export class Details {
         pointer,
         item,
       };
+    const isHaze = ({ name }) => name.startsWith("haze");
     return {
       title: "Frame",
-      help: "The size of the picture and what is behind everything.",
-      groups: [group("", things.frame, "/frame")],
+      help: "The size of the picture, what is behind everything, and the haze before it.",
+      groups: [
+        group(
+          "",
+          things.frame.filter((setting) => !isHaze(setting)),
+          "/frame",
+        ),
+        group("Haze", things.frame.filter(isHaze), "/frame"),
+      ],
       pointer,
       item,
     };

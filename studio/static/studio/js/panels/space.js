@@ -54,7 +54,7 @@ export class Space {
           ", ",
           value("frame", "background", "/frame"),
           " background ",
-          value("frame", "colour", "/frame"),
+          ...this.frameWords(value),
         ]),
         h(
           "li",
@@ -154,6 +154,15 @@ export class Space {
       ),
       this.adder("guide", () => this.addGuide()),
     );
+  }
+
+  /** What colour is behind everything, and what haze is before it. */
+  frameWords(value) {
+    const { background, haze } = this.store.document.frame;
+    const colours = { gradient: ["colour", "bottom"], transparent: [], "its sky": [] }[background] ?? ["colour"];
+    const words = colours.flatMap((name) => [value("frame", name, "/frame"), " "]);
+    if (!haze) return words;
+    return [...words, ", haze ", value("frame", "haze", "/frame"), " at ", value("frame", "haze_distance", "/frame")];
   }
 
   thing(iconName, pointer, words) {

@@ -333,7 +333,7 @@ export class DrawnSurface extends Drawn {
   }
 
   feed(one, look, buffers, measures) {
-    const { suns, keys, isFlat, shadows, skies } = measures;
+    const { suns, keys, isFlat, shadows, skies, hasHaze } = measures;
     this.feedShape(one, look, buffers);
     const isChosen = this.feedLights(one, look, measures);
     const { uniforms } = this.material;
@@ -358,6 +358,7 @@ export class DrawnSurface extends Drawn {
       ...(look.glow > 0 ? { GLOWS: 1 } : {}),
       ...(look.texture ? { PAINT: 1 } : {}),
       ...(isFlat ? { FLAT_LIGHT: 1 } : {}),
+      ...(hasHaze ? { HAZE: 1 } : {}),
       ...(isChosen ? { CHOSEN: 1 } : {}),
       ...(shadows && look.blend === "normal" ? { SHADOWS: shadows, SKIES: skies } : {}),
     });
@@ -448,8 +449,9 @@ export class DrawnStroke extends Drawn {
     this.isDots = isDots;
   }
 
-  feed(one, look, buffers, { scale, focal }) {
+  feed(one, look, buffers, { scale, focal, hasHaze }) {
     this.places(one, look, buffers);
+    this.define(hasHaze ? { HAZE: 1 } : {});
     const { uniforms } = this.material;
     this.fed("points", one.points, () => {
       const packed = buffers.get(one.points).subarray(0, one.pointCount * 4);

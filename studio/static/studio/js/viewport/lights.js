@@ -9,7 +9,12 @@ export function shinesOn(light, figure) {
 
 /** The colours of all skies that shine on a figure, added up: top, horizon and ground. */
 export function skyOver(lights, figure) {
-  const skies = lights.filter((light) => light.kind === "sky" && shinesOn(light, figure));
+  return skyBehind(lights.filter((light) => shinesOn(light, figure)));
+}
+
+/** The same of all skies. */
+export function skyBehind(lights) {
+  const skies = lights.filter((light) => light.kind === "sky");
   return ["top", "horizon", "ground"].map((part) =>
     skies.reduce((sum, light) => plus(sum, scaled(light[part], light.brightness)), [0, 0, 0]),
   );

@@ -14,7 +14,7 @@ export class Reel {
   /** @param {number[]} ratios how fine pictures may be, in pixels for each of the page's, the finest first */
   constructor(viewport, ratios) {
     Object.assign(this, { viewport, ratios });
-    this.screen = new Screen(viewport.renderer, true);
+    this.screen = new Screen(viewport.renderer, true, viewport.shared);
     this.stage = new Stage(viewport.shared);
     this.headers = new Map();
     this.pictures = new Map();

@@ -1,6 +1,7 @@
 // The shaders of the passes that make a picture of linear light into what is on the screen.
 
 import { BRIGHT } from "./bright.js";
+import { GROUND } from "./ground.js";
 
 export const SCREEN_VERTEX = `
   precision highp float;
@@ -21,15 +22,16 @@ const MASK = `
 `;
 
 // What lies behind everything shows where a picture is not covered; a picture that went through finishes holds it already.
-const GROUND = `
-  uniform vec4 uFrame;
-  uniform vec3 uTop, uBottom;
-  uniform int uBackground;
+const GROUNDED = `
+  ${GROUND}
+  uniform vec3 uRight, uUp, uForward;
+  uniform vec2 uTangent;
   uniform float uHasGround;
   vec2 inFrame;
   vec3 grounded(vec4 c) {
-    vec3 ground = uBackground == 2 ? vec3(0.0) : uBackground == 1 ? mix(uBottom, uTop, clamp(inFrame.y, 0.0, 1.0)) : uTop;
-    return c.rgb + (1.0 - c.a) * ground * (1.0 - uHasGround);
+    vec2 beside = ((uFrame.xy + inFrame * uFrame.zw) * 2.0 - 1.0) * uTangent;
+    vec3 way = normalize(uForward + beside.x * uRight + beside.y * uUp);
+    return c.rgb + (1.0 - c.a) * groundAt(inFrame.y, way) * (1.0 - uHasGround);
   }
   // How much of what is behind the whole picture it hides.
   float coverOf(vec4 c) { return uHasGround > 0.5 || uBackground == 2 ? c.a : 1.0; }
@@ -41,7 +43,7 @@ export const BRIGHT_FRAGMENT = `
   uniform float uKnee;
   in vec2 at;
   out vec4 colour;
-  ${GROUND}
+  ${GROUNDED}
   // What of a light is above the knee; it starts gently.
   vec3 above(vec3 c) {
     float peak = max(c.r, max(c.g, c.b));
@@ -69,7 +71,7 @@ export function finishFragment(declarations, code) {
   uniform sampler2D uPicture;
   in vec2 at;
   out vec4 colour;
-  ${GROUND}
+  ${GROUNDED}
   ${declarations}
   void main() {
     inFrame = (at - uFrame.xy) / uFrame.zw;
@@ -89,7 +91,7 @@ export const MEAN_FRAGMENT = `
   uniform float uShare;
   in vec2 at;
   out vec4 colour;
-  ${GROUND}
+  ${GROUNDED}
   ${BRIGHT}
   void main() {
     inFrame = (at - uFrame.xy) / uFrame.zw;
@@ -108,7 +110,7 @@ export const MARKED_FRAGMENT = `
   uniform sampler2D uPicture, uCover;
   in vec2 at;
   out vec4 colour;
-  ${GROUND}
+  ${GROUNDED}
   void main() {
     inFrame = (at - uFrame.xy) / uFrame.zw;
     float share = texture(uCover, at).r;
@@ -144,7 +146,7 @@ export const screenFragment = (declarations, code) => `
   uniform vec2 uPixel;
   in vec2 at;
   out vec4 colour;
-  ${GROUND}
+  ${GROUNDED}
   ${declarations}
   ${MASK}
   // The sRGB curve by three square roots, within half a step of 8 bits: powers are slow where there is no graphics card.

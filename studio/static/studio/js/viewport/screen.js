@@ -2,6 +2,7 @@
 
 import * as THREE from "../../vendor/three/three.module.js";
 import { whiteOf } from "./bright.js";
+import { feedGround } from "./ground.js";
 import { FINISHES, isDrawn, isChanged, isLimited, limited } from "./finishes/table.js";
 import {
   BRIGHT_FRAGMENT,
@@ -19,8 +20,10 @@ import {
 const MAX_LEVELS = 7;
 const SIZES_KEPT = 3;
 export class Screen {
-  constructor(renderer, isSoftware) {
+  /** `shared` are the uniforms that everything in the view shares, see sharedUniforms. */
+  constructor(renderer, isSoftware, shared) {
     this.renderer = renderer;
+    this.shared = shared;
     this.isSoftware = isSoftware;
     this.camera = new THREE.Camera();
     this.sizes = new Map();
@@ -48,21 +51,30 @@ export class Screen {
     return { mesh, uniforms, scene: new THREE.Scene().add(mesh) };
   }
 
+  /** The uniforms of a pass that reads what is behind everything. */
+  grounds() {
+    const { uFrame, uTop, uBottom, uAround, uBackground, uRight, uUp, uForward, uTangent } = this.shared;
+    return {
+      ...{ uFrame, uTop, uBottom, uAround, uBackground, uRight, uUp, uForward, uTangent },
+      uHasGround: { value: 0 },
+    };
+  }
+
   makePasses() {
     const pass = (...more) => this.makePass(...more);
     const one = (value = 0) => ({ value });
     return {
-      bright: pass(BRIGHT_FRAGMENT, { uPicture: one(null), uKnee: one(), ...groundUniforms() }),
+      bright: pass(BRIGHT_FRAGMENT, { uPicture: one(null), uKnee: one(), ...this.grounds() }),
       mean: pass(MEAN_FRAGMENT, {
         uPicture: one(null),
         uBefore: one(null),
         uShare: one(1),
         uWhite: one(1),
-        ...groundUniforms(),
+        ...this.grounds(),
       }),
-      rolledOn: pass(ROLLED_ON_FRAGMENT, { uPicture: one(null), uWhite: one(1), ...groundUniforms() }),
+      rolledOn: pass(ROLLED_ON_FRAGMENT, { uPicture: one(null), uWhite: one(1), ...this.grounds() }),
       copy: pass(COPY_FRAGMENT, { uPicture: one(null) }),
-      marked: pass(MARKED_FRAGMENT, { uPicture: one(null), uCover: one(null), ...groundUniforms() }),
+      marked: pass(MARKED_FRAGMENT, { uPicture: one(null), uCover: one(null), ...this.grounds() }),
       overlay: pass(COPY_FRAGMENT, { uPicture: one(null) }, { transparent: true, premultipliedAlpha: true }),
       double: pass(DOUBLE_FRAGMENT, { uSmall: one(null), uLarge: one(null), uKeep: one(), uAdd: one(1) }),
       ghost: pass(
@@ -160,18 +172,14 @@ export class Screen {
             uPixel: { value: new THREE.Vector2() },
           }
         : {};
-      const uniforms = { uPicture: { value: null }, ...groundUniforms(), ...screen, ...own };
+      const uniforms = { uPicture: { value: null }, ...this.grounds(), ...screen, ...own };
       this.chains.set(name, this.makePass((isLast ? screenFragment : finishFragment)(declarations, code), uniforms));
     }
     return this.chains.get(name);
   }
 
   feedGround(uniforms, header, hasGround) {
-    const { background } = header;
-    uniforms.uFrame.value.set(...this.frameBox(header));
-    uniforms.uTop.value.fromArray(background.colour);
-    uniforms.uBottom.value.fromArray(background.bottom);
-    uniforms.uBackground.value = ["solid", "gradient", "transparent"].indexOf(background.background);
+    feedGround(this.shared, header, this.frameBox(header));
     uniforms.uHasGround.value = hasGround ? 1 : 0;
   }
 
@@ -383,15 +391,4 @@ export class Screen {
     // What was halved on the way is wanted no more.
     return [count > 1 ? this.double(count - 1, this.levels, 0, 1) : picture, wide];
   }
-}
-
-/** What is behind everything, see GROUND in the shaders. */
-function groundUniforms() {
-  return {
-    uFrame: { value: new THREE.Vector4(0, 0, 1, 1) },
-    uTop: { value: new THREE.Vector3() },
-    uBottom: { value: new THREE.Vector3() },
-    uBackground: { value: 0 },
-    uHasGround: { value: 0 },
-  };
 }

@@ -1,6 +1,7 @@
 // The view's shaders. The light is that of pirouette/kernels/render/light.py; change both together.
 
 import { BRIGHT } from "./bright.js";
+import { HAZE } from "./ground.js";
 
 const PLACE = `
   vec3 placed(vec3 share) { return uLow + share * uExtent; }
@@ -165,6 +166,7 @@ export const SURFACE_FRAGMENT = `
   in float vReach;
   #endif
   out vec4 colour;
+  ${HAZE}
   #if defined(OPEN) || defined(PICK)
   flat in int vSalt;
   // What opacity must exceed to be seen at a pixel, another in each pass; the render lays layers in their order.
@@ -320,8 +322,13 @@ export const SURFACE_FRAGMENT = `
     vec3 mirrored = mix(uSky[1], ry > 0.0 ? uSky[0] : uSky[2], rise * (2.0 - rise));
     mirrored = mix(mirrored, around, uRough);
     vec3 fresnel = base + (max(vec3(1.0 - uRough), base) - base) * fifth(1.0 - facing);
+    #ifdef HAZE
+    float seen = leftInHaze(vWorld);
+    #else
+    const float seen = 1.0;
+    #endif
     #ifdef CLEAR
-    vec3 left = (1.0 - fresnel) * uThrough * clear.x;
+    vec3 left = (1.0 - fresnel) * uThrough * clear.x * seen;
     // The background comes last of all, over which there is no colour to dim it in.
     float cover = 1.0 - dot(left, vec3(0.2126, 0.7152, 0.0722));
     #else
@@ -367,7 +374,11 @@ export const SURFACE_FRAGMENT = `
       light += shadow(uKeySlot[i], n, clamp(dot(n, l), 0.0, 1.0)) * uKeyColour[i].rgb * near * near * nl * (dull + glint * f);
     }
     #endif
-    colour = vec4((light + glow) * whole, cover);
+    vec3 shown = (light + glow) * whole * seen;
+    #if defined(HAZE) && !defined(ADDITIVE)
+    shown += (1.0 - seen) * hazeBefore(vWorld, gl_FragCoord.y / uSize.y);
+    #endif
+    colour = vec4(shown, cover);
     #endif
     #endif
   }
@@ -385,11 +396,16 @@ export const STROKE_VERTEX = `${UNIFORMS}
   in vec4 tint;
   in float gain, broad;
   out vec4 vTint;
+  #ifdef HAZE
+  // What haze shows before a line, and how much of its own light it leaves.
+  out vec4 vHaze;
+  #endif
   out vec2 vAlong;
   // Half widths at both ends, and how far these are apart.
   flat out vec2 vWide;
   flat out float vLength;
   ${PLACE}
+  ${HAZE}
   vec3 point(uint i) {
     uvec4 raw = texelFetch(uPoints, ivec2(int(i) % 2048, int(i) / 2048), 0);
     vec3 p = placed(vec3(raw.xyz) / 65535.0);
@@ -423,6 +439,11 @@ export const STROKE_VERTEX = `${UNIFORMS}
     float reach = max(max(wide.x, wide.y), 0.5) + 1.0;
     vec4 end = side.x < 0.0 ? a : b;
     vec2 at = (side.x < 0.0 ? pa : pb) + way * side.x * reach + vec2(-way.y, way.x) * side.y * reach;
+    #ifdef HAZE
+    vec3 world = point(mine);
+    float seen = leftInHaze(world);
+    vHaze = vec4((1.0 - seen) * hazeBefore(world, (side.x < 0.0 ? pa.y : pb.y) / uSize.y + 0.5), seen);
+    #endif
     vAlong = vec2(side.x < 0.0 ? -reach : length_ + reach, side.y * reach);
     vWide = wide;
     vLength = length_;
@@ -440,6 +461,9 @@ export const STROKE_FRAGMENT = `
   uniform float uSoft, uLift;
   uniform int uPick;
   in vec4 vTint;
+  #ifdef HAZE
+  in vec4 vHaze;
+  #endif
   flat in vec2 vWide;
   flat in float vLength;
   in vec2 vAlong;
@@ -463,7 +487,14 @@ export const STROKE_FRAGMENT = `
     colour = picked(uPick, lifted / (1.0 - uLift));
     #else
     float strength = min(half_ * 2.0, 1.0) * vTint.a;
-    vec3 light = uColour * vTint.rgb * strength;
+    vec3 light = uColour * vTint.rgb;
+    #ifdef HAZE
+    light *= vHaze.a;
+    #ifndef ADDITIVE
+    light += vHaze.rgb;
+    #endif
+    #endif
+    light *= strength;
     // The mean of it and of darkness: over what is as bright itself edges are only near to the render's.
     light *= cover * rolledOff(light);
     light *= rolledOn(light);

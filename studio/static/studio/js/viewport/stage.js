@@ -3,6 +3,7 @@
 import { cross, scaled, sunWay, unit } from "../lib/vectors.js";
 import * as THREE from "../../vendor/three/three.module.js";
 import { whiteOf } from "./bright.js";
+import { feedGround, groundUniforms } from "./ground.js";
 import { DrawnMask, DrawnStroke, DrawnSurface } from "./drawn.js";
 import { MergedSurface, isMerged } from "./merged.js";
 import { shadowUniforms } from "./shadows.js";
@@ -34,6 +35,7 @@ export function sharedUniforms() {
     uWhite: { value: 1 },
     uJitter: vec2(),
     uPhase: { value: 0.5 },
+    ...groundUniforms(),
     uSunWay: lights(),
     uSunColour: lights(),
     uKeyPlace: lights(),
@@ -66,11 +68,13 @@ export class Stage {
     shared.uSize.value.set(screen.width, screen.height);
     shared.uFocal.value = screen.width / 2 / tangentX;
     shared.uWhite.value = whiteOf(header);
+    feedGround(shared, header, box);
     return {
       ...this.feedLights(header.lights, shadows),
       scale: screen.height * box[3],
       focal: shared.uFocal.value,
       isFlat,
+      hasHaze: header.background.haze > 0 && !isFlat,
     };
   }
 

@@ -55,9 +55,9 @@ export class Viewport {
     const gl = this.renderer.getContext();
     const info = gl.getExtension("WEBGL_debug_renderer_info");
     this.isSoftware = /swiftshader|llvmpipe|software/i.test(info ? gl.getParameter(info.UNMASKED_RENDERER_WEBGL) : "");
-    this.screen = new Screen(this.renderer, this.isSoftware);
-    this.coarseness = 2;
     this.shared = sharedUniforms();
+    this.screen = new Screen(this.renderer, this.isSoftware, this.shared);
+    this.coarseness = 2;
     this.shadows = new Shadows(this.renderer, this.shared);
     this.now = new Stage(this.shared);
     this.then = new Stage(this.shared);
