@@ -8,6 +8,7 @@ import pytest
 from pirouette.data import ProblemError
 from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
+from pirouette.kernels.render.shares import CHANCE, POINT_SIZE
 from pirouette.kernels.threads import use_threads
 from pirouette.render import rays, render_light, render_scene
 from tests.scenes import clause, document, field, figure, look, scene, step
@@ -256,3 +257,16 @@ def test_scenes_of_before_have_no_shadows_and_new_ones_do():
     old = read_scene({**json.loads(json.dumps(raw)), "version": 2})
     assert [light.settings.shadows for light in old.lights] == [False] * 3
     assert [light.settings.shadows for light in read_scene(raw).lights] == [True] * 3
+
+
+def test_places_of_a_light_are_spread_however_few_are_asked():
+    """Any number of the first lie over all of the disc, and have chances from one end to the other."""
+    for turn in (0, 1, 7):
+        places = rays.first_points(turn, 16)
+        assert places.shape == (16, POINT_SIZE)
+        # How far out a place lies, as a share of the disc within it.
+        inner = (places[:, :2] ** 2).sum(axis=1)
+        assert np.ptp(inner[:2]) > 0.4
+        for count in (4, 8, 16):
+            for spread in (inner, places[:, CHANCE]):
+                assert np.abs(np.sort(spread[:count]) - (np.arange(count) + 0.5) / count).max() < 1.2 / count + 0.05

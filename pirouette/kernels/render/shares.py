@@ -344,9 +344,8 @@ def _reaching(table, i, fragments, row, to, is_dome, number, wide, rays, pixels,
     if found >= (SURE if is_dome else ENOUGH):
         return mean
     count = max(rays.few, I(np.ceil(fragments.weight_of[i] * F(rays.many)))) if spread > ZERO else 1
-    places = rays.places.lights
-    apart, scene = len(places) // count, rays.scenes[number]
-    blocked = _blocked(table, i, way, spread, is_dome, far, scene, rays, places, count, apart, 0, ray)
+    scene, places = rays.scenes[number], rays.places.first
+    blocked = _blocked(table, i, way, spread, is_dome, far, scene, rays, places, count, 1, 0, ray)
     return ONE - F(blocked) / F(count)
 
 

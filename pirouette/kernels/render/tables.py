@@ -91,6 +91,7 @@ class Places(NamedTuple):
     skies: np.ndarray  # SCOUTS * dome
     lights: np.ndarray  # 4 * many
     own: np.ndarray  # SCOUTS * few: of fragments that lie anywhere, and of what tints light
+    first: np.ndarray  # many: of fragments that ask for themselves; any number of the first of them are spread
 
 
 class Rays(NamedTuple):

@@ -53,7 +53,7 @@ export class Space {
           value("frame", "height", "/frame"),
           ", ",
           value("frame", "background", "/frame"),
-          " background ",
+          " background",
           ...this.frameWords(value),
         ]),
         h(
@@ -160,7 +160,7 @@ export class Space {
   frameWords(value) {
     const { background, haze } = this.store.document.frame;
     const colours = { gradient: ["colour", "bottom"], transparent: [], "its sky": [] }[background] ?? ["colour"];
-    const words = colours.flatMap((name) => [value("frame", name, "/frame"), " "]);
+    const words = colours.flatMap((name) => [" ", value("frame", name, "/frame")]);
     if (!haze) return words;
     return [...words, ", haze ", value("frame", "haze", "/frame"), " at ", value("frame", "haze_distance", "/frame")];
   }
