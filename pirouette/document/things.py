@@ -12,7 +12,7 @@ class ClockSettings(Settings):
     """How long the scene is and how it runs."""
 
     fps: float = number(24, soft=(12, 60), hard=(1, 240), headline=True)
-    """Frames per second."""
+    """Frames per second, the frame rate."""
     frames: int = integer(96, soft=(24, 480), hard=(1, 100_000), headline=True)
     """How many frames there are."""
     loops: bool = switch(True, headline=True)
@@ -35,8 +35,8 @@ class FrameSettings(Settings):
     bottom: str = only_if(colour_setting("#0b1019"), background=("gradient",))
     """The foot of a gradient background."""
     haze: float = number(0, soft=(0, 1), hard=(0, 0.999))
-    """How much of what is as far away as the *haze distance* is lost in haze, also in mirrors and behind what is clear.
-    What is behind everything keeps its colour."""
+    """How much of what is as far away as the *haze distance* is lost in haze or fog, also in mirrors and behind
+    what is clear. What is behind everything keeps its colour."""
     haze_distance: float = number(1000, soft=(100, 4000), hard=(1, None))
     """Of what is twice as far away, the same share is lost of what is left, and so on."""
     haze_shows: str = choice("the background", ("the background", "a colour"))
@@ -102,7 +102,8 @@ class CameraSettings(FollowSettings):
     opens: str = choice("around the frame", ("before the frame", "around the frame", "after the frame"))
     """When the shutter is open, against the frame."""
     opening: float = number(0, soft=(0, 60), hard=(0, None))
-    """How wide the lens is open, in scene units; 0 shows all sharp. Proofs and renders show it."""
+    """How wide the lens is open, in scene units, for less depth of field; 0 shows all sharp. Proofs and renders show
+    it."""
     blades: int = integer(0, soft=(0, 9), hard=(0, 16), zero="round")
     """How many blades the lens closes with: bright dots out of focus have so many corners; with less than 3 none."""
     focus_on: str = reference("guides", "figures", none="a distance")

@@ -73,6 +73,7 @@ class Kind:
     carries     for forces that hold: what takes points along with a figure that has moved since the frame before
     reads       for finishes: settings -> which of the layers that its arguments name it reads; all by default
     icon        the name of the small drawing that the page shows beside it
+    words       what else people call it or want of it, for those who look for it
     """
 
     id: str
@@ -91,6 +92,7 @@ class Kind:
     carries: Callable | None = None
     reads: Callable | None = None
     icon: str = "settings"
+    words: str = ""
 
     def __post_init__(self):
         if self.group not in GROUPS:
@@ -149,6 +151,7 @@ class Kind:
             "summary": self.summary,
             "version": self.version,
             "icon": self.icon,
+            "words": self.words,
             "takes_forces": self.takes_forces,
             "simulates": self.simulation is not None,
             "settings": self.settings.describe(),

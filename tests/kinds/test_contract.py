@@ -306,3 +306,12 @@ def test_estimates_of_builders_hold_for_curves_too(kind, shape):
         assert kind.estimated(settings=settings, shape=mesh, links=given["links"], moment=MOMENT) >= points_in(
             kind.call(**given)
         )
+
+
+@pytest.mark.parametrize("kind", catalogue.ALL, ids=lambda kind: f"{kind.group}-{kind.id}")
+def test_other_words_for_it_are_told_once(kind):
+    words = kind.words.split()
+    assert len(words) >= 3
+    assert len(set(words)) == len(words)
+    assert kind.id not in words
+    assert kind.words == kind.words.lower()

@@ -67,4 +67,5 @@ KIND = Kind(
     estimate=estimate,
     advice=advice,
     icon="cut",
+    words="boolean subtract intersect clip slice remove",
 )

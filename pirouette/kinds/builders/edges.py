@@ -60,4 +60,5 @@ KIND = Kind(
     "Edges as curves: **{which}**, sharp from **{angle}**",
     estimate=estimate,
     icon="edges",
+    words="wireframe outline lines curves",
 )

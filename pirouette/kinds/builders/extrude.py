@@ -58,4 +58,5 @@ KIND = Kind(
     estimate=estimate,
     advice=advice,
     icon="extrude",
+    words="thicken push depth solid bevel",
 )

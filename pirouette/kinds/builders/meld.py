@@ -97,4 +97,5 @@ KIND = Kind(
     "Meld into one skin that flows within **{flow}**, lines **{thickness}** thick, **{cells}** cells",
     estimate=estimate,
     icon="meld",
+    words="blob merge metaballs smooth join liquid union",
 )

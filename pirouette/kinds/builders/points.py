@@ -33,4 +33,5 @@ KIND = Kind(
     "Points alone, one of each **{each}** after **{begin}**",
     estimate=estimate,
     icon="points",
+    words="dots vertices cloud particles",
 )

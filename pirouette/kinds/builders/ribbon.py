@@ -34,4 +34,5 @@ KIND = Kind(
     estimate=lambda shape: 2 * curve_points(shape)[0],
     advice=no_curves,
     icon="ribbon",
+    words="strip band flat streamer",
 )

@@ -90,4 +90,5 @@ KIND = Kind(
     estimate=estimate,
     advice=advice,
     icon="shards",
+    words="break fracture shatter pieces crack voronoi",
 )

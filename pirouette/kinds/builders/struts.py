@@ -93,4 +93,5 @@ KIND = Kind(
     "Struts **{width}** wide for **{which}** edges, joints **{joints}**",
     estimate=estimate,
     icon="struts",
+    words="lattice frame wireframe bars cage scaffold",
 )

@@ -58,4 +58,5 @@ KIND = Kind(
     "Subdivide **{times}** times, **{surface}**",
     estimate=estimate,
     icon="subdivide",
+    words="smooth refine divide finer detail",
 )

@@ -151,4 +151,5 @@ KIND = Kind(
     "Trail that lasts **{lasts}** **{frames}**",
     estimate=estimate,
     icon="trail",
+    words="path trace history line draw motion",
 )

@@ -92,4 +92,5 @@ KIND = Kind(
     advice=advice,
     takes_copies_as_one=takes_copies_as_one,
     icon="trim",
+    words="grow draw on reveal write cut length",
 )

@@ -60,4 +60,5 @@ KIND = Kind(
     estimate=estimate,
     advice=no_curves,
     icon="tube",
+    words="sweep pipe tubes thick rope",
 )

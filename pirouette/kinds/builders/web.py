@@ -104,4 +104,5 @@ KIND = Kind(
     "Web of links up to **{reach}** long, **{most}** at a point, **{width}** wide",
     estimate=estimate,
     icon="web",
+    words="links network connect lines nodes plexus net",
 )

@@ -45,4 +45,5 @@ KIND = Kind(
     "around **{axis}** at **{middle}**, **{width}** wide, fading over **{fade}**",
     ways=lambda points, settings, moment, links: ways(points, settings),
     icon="angle",
+    words="radial sector wedge sweep falloff",
 )

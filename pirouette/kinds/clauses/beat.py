@@ -34,5 +34,11 @@ def beat(points, settings, moment) -> np.ndarray:
 
 
 KIND = Kind(
-    "beat", "clause", BeatSettings, beat, "in a beat of **{times}**, phase **{phase}**, **{length}** long", icon="beat"
+    "beat",
+    "clause",
+    BeatSettings,
+    beat,
+    "in a beat of **{times}**, phase **{phase}**, **{length}** long",
+    icon="beat",
+    words="pulse time rhythm flash blink",
 )

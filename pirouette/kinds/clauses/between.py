@@ -44,4 +44,5 @@ KIND = Kind(
     "between **{start}** and **{end}** on **{axis}**, fading over **{fade}**",
     ways=lambda points, settings, moment, links: ways(points, settings),
     icon="between",
+    words="linear planes gradient band slab falloff",
 )

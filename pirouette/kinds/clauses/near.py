@@ -73,4 +73,5 @@ KIND = Kind(
     "near **{to}**, within **{within}**, fading over **{fade}**",
     ways=lambda points, settings, moment, links: ways(points, links),
     icon="near",
+    words="distance proximity falloff closeness",
 )

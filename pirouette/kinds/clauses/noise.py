@@ -40,4 +40,5 @@ KIND = Kind(
     "where noise **{size}** wide is high, level **{level}**, contrast **{contrast}**",
     ways=ways,
     icon="noise",
+    words="random turbulence falloff",
 )

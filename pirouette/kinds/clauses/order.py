@@ -32,4 +32,5 @@ KIND = Kind(
     order,
     "from **{start}** to **{end}** of the order, fading over **{fade}**",
     icon="order",
+    words="index sequence number falloff",
 )

@@ -50,4 +50,5 @@ KIND = Kind(
     picture,
     "by picture **{file}**, **{size}** wide, facing **{facing}**",
     icon="picture",
+    words="image texture map falloff photo",
 )

@@ -55,4 +55,5 @@ KIND = Kind(
     "in a **{form}** of **{size}** at **{position}**, fading over **{fade}**",
     ways=lambda points, settings, moment, links: ways(points, settings),
     icon="ball",
+    words="sphere box cylinder area falloff shape volume",
 )

@@ -26,4 +26,12 @@ def rule(points, settings) -> np.ndarray:
     return np.clip(weight, 0, 1).astype(np.float32)
 
 
-KIND = Kind("rule", "clause", RuleClauseSettings, rule, "by rule **{weight}**, **{beyond}**", icon="rule")
+KIND = Kind(
+    "rule",
+    "clause",
+    RuleClauseSettings,
+    rule,
+    "by rule **{weight}**, **{beyond}**",
+    icon="rule",
+    words="formula expression script math equation",
+)

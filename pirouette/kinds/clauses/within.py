@@ -37,4 +37,5 @@ KIND = Kind(
     within,
     "within **{figure}**, growing over **{fade}** from its surface",
     icon="within",
+    words="inside volume contains falloff",
 )

@@ -90,4 +90,5 @@ KIND = Kind(
     "Bolt of **{branches}** branches, **{depth}** deep, ragged by **{raggedness}**, **{renews}** shapes a loop",
     estimate=estimate,
     icon="bolt",
+    words="lightning spark electric branch",
 )

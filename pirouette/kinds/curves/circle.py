@@ -39,4 +39,5 @@ def circle(settings) -> Mesh:
 KIND = Kind(
     "circle", "form", CircleSettings, circle, "Circle of radius **{radius}**, **{points}** points, **{arc}** round",
     estimate=lambda settings: settings.points, icon="circle",
+    words="curve ring loop round arc",
 )  # fmt: skip

@@ -42,4 +42,6 @@ def helix(settings) -> Mesh:
 
 KIND = Kind(
     "helix", "form", HelixSettings, helix, "Helix of **{turns}** turns, radius **{radius}**, **{height}** high",
-    estimate=lambda settings: settings.points * FINE, icon="helix")  # fmt: skip
+    estimate=lambda settings: settings.points * FINE, icon="helix",
+    words="spiral spring coil screw curve",
+)  # fmt: skip

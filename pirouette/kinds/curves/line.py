@@ -26,4 +26,6 @@ def line(settings) -> Mesh:
 
 KIND = Kind(
     "line", "form", LineSettings, line, "Line from **{start}** to **{end}**, **{points}** points",
-    estimate=lambda settings: settings.points, icon="line")  # fmt: skip
+    estimate=lambda settings: settings.points, icon="line",
+    words="curve segment straight string",
+)  # fmt: skip

@@ -69,4 +69,6 @@ def _held(settings, links):
 
 KIND = Kind(
     "path", "form", PathSettings, path, "Path of **{points}** points, closed **{closed}**",
-    estimate=lambda settings: max(settings.points * 2, len(settings.nodes) * FINE), icon="path")  # fmt: skip
+    estimate=lambda settings: max(settings.points * 2, len(settings.nodes) * FINE), icon="path",
+    words="bezier curve spline draw pen nodes",
+)  # fmt: skip

@@ -47,4 +47,6 @@ def polygon(settings) -> Mesh:
 
 KIND = Kind(
     "polygon", "form", PolygonSettings, polygon, "Polygon of **{sides}** sides, radius **{radius}**, inner **{inner}**",
-    estimate=lambda settings: settings.sides * 2 * settings.points, icon="polygon")  # fmt: skip
+    estimate=lambda settings: settings.sides * 2 * settings.points, icon="polygon",
+    words="star triangle hexagon curve",
+)  # fmt: skip

@@ -47,4 +47,6 @@ def bend(points, weights, settings) -> np.ndarray:
     return extent.back(bent)
 
 
-KIND = Kind("bend", "deform", BendSettings, bend, "Bend **{angle}** along **{along}**", icon="bend")
+KIND = Kind(
+    "bend", "deform", BendSettings, bend, "Bend **{angle}** along **{along}**", icon="bend", words="curl arc roll fold"
+)

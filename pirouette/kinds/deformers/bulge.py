@@ -30,4 +30,12 @@ def bulge(points, weights, settings) -> np.ndarray:
     return extent.back(extent.widened(settings.axis, 1 + settings.amount * belly * weights))
 
 
-KIND = Kind("bulge", "deform", BulgeSettings, bulge, "Bulge by **{amount}** along **{axis}**", icon="bulge")
+KIND = Kind(
+    "bulge",
+    "deform",
+    BulgeSettings,
+    bulge,
+    "Bulge by **{amount}** along **{axis}**",
+    icon="bulge",
+    words="pinch squeeze swell belly",
+)

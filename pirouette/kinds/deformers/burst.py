@@ -116,4 +116,5 @@ KIND = Kind(
     "Burst **{ways}** by **{distance}**, spinning **{spin}**, by chance **{chance}**",
     moves_copies=burst_copies,
     icon="burst",
+    words="explode explosion shatter fly break",
 )

@@ -117,4 +117,5 @@ KIND = Kind(
     moves_copies=cling_copies,
     advice=advice,
     icon="cling",
+    words="wrap project shrink snap surface stick",
 )

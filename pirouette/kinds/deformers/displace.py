@@ -58,4 +58,5 @@ KIND = Kind(
     "Displace by **{strength}** along **{along}**, noise **{size}** wide",
     advice=advice,
     icon="waves",
+    words="noise turbulence bumps wrinkle rough crumple",
 )

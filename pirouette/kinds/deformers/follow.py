@@ -141,4 +141,5 @@ KIND = Kind(
     moves_copies=follow_copies,
     advice=advice,
     icon="follow",
+    words="path curve spline wrap",
 )

@@ -38,4 +38,5 @@ KIND = Kind(
     inflate,
     "Inflate by **{amount}**, roundness **{roundness}**",
     icon="inflate",
+    words="puff blow swell spherify round ball",
 )

@@ -126,4 +126,5 @@ KIND = Kind(
     simulation=Simulation(start, advance, sway_run_in, sway_closing, fixed=("early", "closes_by")),
     icon="jiggle",
     version=2,
+    words="spring bounce swing wobble jelly soft secondary",
 )

@@ -114,4 +114,5 @@ KIND = Kind(
     moves_copies=morph_copies,
     advice=advice,
     icon="morph",
+    words="blend become change shape transform target",
 )

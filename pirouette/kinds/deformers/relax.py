@@ -57,4 +57,5 @@ KIND = Kind(
     relax,
     "Relax by **{amount}**, **{times}** times, keeping **{keeps}**",
     icon="relax",
+    words="smooth soften blur average",
 )

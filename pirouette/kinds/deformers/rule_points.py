@@ -33,4 +33,5 @@ KIND = Kind(
     rule_points,
     "Rule **{means}** each point's place **{place}**",
     icon="rule_points",
+    words="formula expression script math equation",
 )

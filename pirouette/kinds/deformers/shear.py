@@ -49,4 +49,5 @@ KIND = Kind(
     "Shear **{axis}** by **{angle}** towards **{towards}**",
     advice=advice,
     icon="shear",
+    words="slant lean skew tilt",
 )

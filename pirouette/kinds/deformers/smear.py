@@ -88,4 +88,5 @@ KIND = Kind(
     smear,
     "Smear by **{length}**, from a speed of **{begins_at}** on, wholly at **{full_at}**",
     icon="smear",
+    words="motion blur streak speed cartoon drag",
 )

@@ -46,4 +46,5 @@ KIND = Kind(
     stretch,
     "Stretch to **{factor}** along **{axis}**, keeping the volume **{keeps_volume}**",
     icon="stretch",
+    words="squash scale pull lengthen",
 )

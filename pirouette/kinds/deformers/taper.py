@@ -35,4 +35,12 @@ def taper(points, weights, settings) -> np.ndarray:
     return extent.back(extent.widened(settings.axis, 1 + (settings.size - 1) * share * weights))
 
 
-KIND = Kind("taper", "deform", TaperSettings, taper, "Taper to **{size}** along **{axis}**", icon="taper")
+KIND = Kind(
+    "taper",
+    "deform",
+    TaperSettings,
+    taper,
+    "Taper to **{size}** along **{axis}**",
+    icon="taper",
+    words="narrow thin pinch point",
+)

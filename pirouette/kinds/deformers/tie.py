@@ -95,4 +95,5 @@ KIND = Kind(
     moves_copies=tie_copies,
     advice=advice,
     icon="tie",
+    words="hook pin attach hold handle",
 )

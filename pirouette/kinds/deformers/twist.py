@@ -36,4 +36,12 @@ def twist(points, weights, settings) -> np.ndarray:
     return extent.back(turned)
 
 
-KIND = Kind("twist", "deform", TwistSettings, twist, "Twist **{angle}** about **{axis}**", icon="twist")
+KIND = Kind(
+    "twist",
+    "deform",
+    TwistSettings,
+    twist,
+    "Twist **{angle}** about **{axis}**",
+    icon="twist",
+    words="turn screw wring spiral rotate spin",
+)

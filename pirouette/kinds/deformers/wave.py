@@ -91,4 +91,5 @@ KIND = Kind(
     wave,
     "Wave **{moves}** by **{height}**, **{length}** long, **{runs}**",
     icon="wave",
+    words="ripple sine swell wobble water",
 )

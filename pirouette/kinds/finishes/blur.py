@@ -55,4 +55,13 @@ def reads(settings) -> tuple[str, ...]:
     return ("depth",) if settings.by == "distance" else ()
 
 
-KIND = Kind("blur", "finish", BlurSettings, blur, "Blur **{by}**, **{width}** wide", reads=reads, icon="blur")
+KIND = Kind(
+    "blur",
+    "finish",
+    BlurSettings,
+    blur,
+    "Blur **{by}**, **{width}** wide",
+    reads=reads,
+    icon="blur",
+    words="defocus soft smooth",
+)

@@ -46,4 +46,5 @@ KIND = Kind(
     colour,
     "Turn hues by **{hue}**, saturation **{saturation}**, vibrance **{vibrance}**",
     icon="colour",
+    words="color grade saturation hue lift gain gamma correction",
 )

@@ -57,4 +57,5 @@ KIND = Kind(
     curves,
     "Bend brightness by **{all}**, red by **{red}**, green by **{green}**, blue by **{blue}**",
     icon="curves",
+    words="levels contrast tone channels rgb",
 )

@@ -24,5 +24,11 @@ def exposure(picture, settings) -> np.ndarray:
 
 
 KIND = Kind(
-    "exposure", "finish", ExposureSettings, exposure, "Exposure **{stops}** stops, **{transform}**", icon="exposure"
+    "exposure",
+    "finish",
+    ExposureSettings,
+    exposure,
+    "Exposure **{stops}** stops, **{transform}**",
+    icon="exposure",
+    words="brightness tone mapping stops brighter view",
 )

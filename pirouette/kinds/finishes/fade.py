@@ -27,4 +27,12 @@ def fade(picture, settings) -> np.ndarray:
     return picture * (1 - share) + np.asarray(into, np.float32) * share
 
 
-KIND = Kind("fade", "finish", FadeSettings, fade, "Fade by **{amount}** into **{into}** **{colour}**", icon="fade")
+KIND = Kind(
+    "fade",
+    "finish",
+    FadeSettings,
+    fade,
+    "Fade by **{amount}** into **{into}** **{colour}**",
+    icon="fade",
+    words="dissolve opacity black in out transition",
+)

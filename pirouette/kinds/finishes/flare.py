@@ -166,4 +166,5 @@ KIND = Kind(
     "Flare of **{source}**, **{brightness}** times **{colour}**",
     reads=reads,
     icon="flare",
+    words="lens rays star glint ghost doubles",
 )

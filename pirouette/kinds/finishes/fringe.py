@@ -25,5 +25,11 @@ def fringe(picture, settings) -> np.ndarray:
 
 
 KIND = Kind(
-    "fringe", "finish", FringeSettings, fringe, "Fringe **{amount}** hundredths, rising by **{rise}**", icon="fringe"
+    "fringe",
+    "finish",
+    FringeSettings,
+    fringe,
+    "Fringe **{amount}** hundredths, rising by **{rise}**",
+    icon="fringe",
+    words="chromatic aberration colour split rgb lens",
 )

@@ -34,4 +34,12 @@ def glow(picture, settings, cover=None) -> np.ndarray:
     return out
 
 
-KIND = Kind("glow", "finish", GlowSettings, glow, "Glow **{strength}** above **{above}**, size **{size}**", icon="glow")
+KIND = Kind(
+    "glow",
+    "finish",
+    GlowSettings,
+    glow,
+    "Glow **{strength}** above **{above}**, size **{size}**",
+    icon="glow",
+    words="bloom halo light shine neon",
+)

@@ -38,4 +38,12 @@ def grain(picture, settings, frame) -> np.ndarray:
     return specks(picture, settings.amount, settings.coloured, cell, salt(settings, frame))
 
 
-KIND = Kind("grain", "finish", GrainSettings, grain, "Grain **{amount}**, specks of **{size}**", icon="grain")
+KIND = Kind(
+    "grain",
+    "finish",
+    GrainSettings,
+    grain,
+    "Grain **{amount}**, specks of **{size}**",
+    icon="grain",
+    words="noise film specks texture",
+)

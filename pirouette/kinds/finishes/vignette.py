@@ -32,4 +32,5 @@ KIND = Kind(
     vignette,
     "Vignette **{strength}** from **{reach}** outwards",
     icon="vignette",
+    words="dark corners edges lens",
 )

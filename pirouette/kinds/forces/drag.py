@@ -34,4 +34,5 @@ KIND = Kind(
     "Slowed down by **{strength}**, and **{when_fast}** more when fast",
     acts=SLOWS,
     icon="drag",
+    words="friction slow damp air resistance",
 )

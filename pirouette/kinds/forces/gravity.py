@@ -49,4 +49,5 @@ KIND = Kind(
     "Falling **{way}** by **{strength}**",
     acts=PUSHES,
     icon="gravity",
+    words="fall weight down drop",
 )

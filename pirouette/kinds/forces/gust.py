@@ -37,4 +37,5 @@ KIND = Kind(
     "Pushed by a gust of **{strength}**, **{size}** wide",
     acts=PUSHES,
     icon="gust",
+    words="wind turbulence noise air blow",
 )

@@ -64,4 +64,5 @@ KIND = Kind(
     acts=PUSHES,
     icon="pull",
     version=2,
+    words="attract attractor magnet repel push gravity",
 )

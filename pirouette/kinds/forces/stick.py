@@ -77,4 +77,5 @@ KIND = Kind(
     advice=lambda settings: "" if settings.to else "no figure is chosen to which points could be held",
     icon="stick",
     version=2,
+    words="hold glue surface cling attach",
 )

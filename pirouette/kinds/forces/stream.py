@@ -35,4 +35,5 @@ KIND = Kind(
     acts=PUSHES,
     advice=lambda settings: "" if settings.along else "no field is chosen whose directions it could follow",
     icon="stream",
+    words="flow field direction current wind",
 )

@@ -47,4 +47,5 @@ KIND = Kind(
     "Whirled around **{axis}** of **{around}** by **{strength}**",
     acts=PUSHES,
     icon="whirl",
+    words="vortex spin rotate swirl tornado",
 )

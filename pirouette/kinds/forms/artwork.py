@@ -115,4 +115,5 @@ KIND = Kind(
         "" if "file" in links else "no file is chosen; choose one, or drop an SVG file"
     ),
     icon="artwork",
+    words="svg logo vector drawing outline mark illustration import",
 )

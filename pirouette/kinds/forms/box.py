@@ -54,4 +54,5 @@ KIND = Kind(
     "Box **{width}** × **{height}** × **{depth}**, **{parts}** parts",
     estimate=lambda settings: 6 * settings.parts**2 + 2,
     icon="box",
+    words="cube block brick crate",
 )

@@ -42,4 +42,5 @@ KIND = Kind(
     "Capsule of radius **{radius}**, **{height}** high, **{segments}** segments",
     estimate=lambda settings: settings.segments * (2 * settings.rings + settings.rows + 2) + 2,
     icon="capsule",
+    words="pill lozenge bead",
 )

@@ -42,4 +42,5 @@ KIND = Kind(
     "Cone of radius **{radius}**, **{height}** high, **{segments}** segments",
     estimate=lambda settings: settings.segments * (settings.rows + 5) + 2,
     icon="cone",
+    words="spike funnel spire",
 )

@@ -49,4 +49,5 @@ KIND = Kind(
     "Cylinder of radius **{radius}**, **{height}** high, **{segments}** segments",
     estimate=estimate,
     icon="cylinder",
+    words="tube pipe rod drum can",
 )

@@ -47,4 +47,5 @@ KIND = Kind(
     "Disc of radius **{radius}**, hole **{hole}**, **{arc}** of the round",
     estimate=lambda settings: (settings.segments + 1) * (settings.rings + 1),
     icon="disc",
+    words="circle plate coin ring washer",
 )

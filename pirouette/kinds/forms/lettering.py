@@ -128,4 +128,5 @@ KIND = Kind(
     estimate=lambda settings: len(settings.text) * 40 * settings.detail * (2 + settings.bevel_steps),
     advice=lambda shape, settings, links: "" if "typeface" in links else "no typeface is chosen; choose one",
     icon="lettering",
+    words="text type title font words letters write logo",
 )

@@ -69,4 +69,5 @@ KIND = Kind(
         "" if "file" in links else "no file is chosen; choose one, or drop a model file"
     ),
     icon="model",
+    words="mesh obj import file scan",
 )

@@ -61,4 +61,5 @@ KIND = Kind(
         "" if settings.figures else "no figures are chosen; choose some in its settings"
     ),
     icon="others",
+    words="figures merge combine join instance group reference",
 )

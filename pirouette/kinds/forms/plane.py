@@ -48,4 +48,5 @@ KIND = Kind(
     "Plane **{width}** by **{height}**, **{across}** × **{up}** parts",
     estimate=lambda settings: (settings.across + 1) * (settings.up + 1),
     icon="square",
+    words="grid sheet floor wall square rectangle quad paper",
 )

@@ -60,4 +60,5 @@ KIND = Kind(
     "Pyramid of radius **{radius}**, **{height}** high, **{sides}** sides",
     estimate=lambda settings: 2 * settings.sides * settings.parts**2 + 2,
     icon="pyramid",
+    words="spike tent spire",
 )

@@ -84,4 +84,5 @@ KIND = Kind(
     "Sphere of radius **{radius}**, **{rings}** rings of **{segments}**",
     estimate=estimate,
     icon="circle",
+    words="ball globe orb",
 )

@@ -61,4 +61,5 @@ KIND = Kind(
     "Terrain, **{form}**, **{parts}** parts, **{height}** high, filled up to **{level}**",
     estimate=lambda settings: 2 * (settings.parts + 1) ** 2,
     icon="terrain",
+    words="landscape mountains hills dunes ground noise",
 )

@@ -36,4 +36,5 @@ KIND = Kind(
     "Torus of radius **{radius}**, **{thickness}** thick, **{segments}** × **{sides}** parts",
     estimate=lambda settings: (settings.segments + 1) * settings.sides,
     icon="torus",
+    words="ring donut doughnut hoop tyre",
 )

@@ -27,4 +27,5 @@ KIND = Kind(
     None,
     "Key light **{colour}** at **{brightness}**, **{width}** wide at **{position}**",
     icon="lamp",
+    words="lamp point area bulb spot light soft",
 )

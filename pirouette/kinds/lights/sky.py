@@ -21,5 +21,11 @@ class SkySettings(ShiningSettings):
 
 
 KIND = Kind(
-    "sky", "light", SkySettings, None, "Sky **{top}**, **{horizon}**, **{ground}** at **{brightness}**", icon="cloud"
+    "sky",
+    "light",
+    SkySettings,
+    None,
+    "Sky **{top}**, **{horizon}**, **{ground}** at **{brightness}**",
+    icon="cloud",
+    words="ambient environment dome surroundings light background",
 )

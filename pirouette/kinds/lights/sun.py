@@ -27,4 +27,5 @@ KIND = Kind(
     None,
     "Sun **{colour}** at **{brightness}**, from **{around}**, **{above}** up",
     icon="sun",
+    words="directional light daylight parallel shadow",
 )

@@ -24,4 +24,12 @@ class DotsSettings(PaintSettings):
     """Cover what is behind, or add light to it."""
 
 
-KIND = Kind("dots", "look", DotsSettings, None, "Dots **{colour}**, **{size}** **{unit}**", icon="dots")
+KIND = Kind(
+    "dots",
+    "look",
+    DotsSettings,
+    None,
+    "Dots **{colour}**, **{size}** **{unit}**",
+    icon="dots",
+    words="points particles circles discs vertices",
+)

@@ -67,4 +67,5 @@ KIND = Kind(
     None,
     "Surface **{colour}**, roughness **{roughness}**, glow **{glow}**",
     icon="surface",
+    words="material shader faces colour skin glass mirror glossy metal clear emission",
 )

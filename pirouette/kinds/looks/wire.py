@@ -22,4 +22,12 @@ class WireSettings(PaintSettings):
     """Cover what is behind, or add light to it."""
 
 
-KIND = Kind("wire", "look", WireSettings, None, "Wire **{colour}**, **{width}** **{unit}**", icon="wire")
+KIND = Kind(
+    "wire",
+    "look",
+    WireSettings,
+    None,
+    "Wire **{colour}**, **{width}** **{unit}**",
+    icon="wire",
+    words="wireframe lines edges outline emission glow",
+)

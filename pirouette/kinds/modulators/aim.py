@@ -43,4 +43,12 @@ def aim(copies, weights, settings, links, directions) -> Copies:
     return copies.moved(rotation=unit_rows(mixed))
 
 
-KIND = Kind("aim", "modulate", AimSettings, aim, "Aim **{with_axis}** at **{at}**, strength **{strength}**", icon="aim")
+KIND = Kind(
+    "aim",
+    "modulate",
+    AimSettings,
+    aim,
+    "Aim **{with_axis}** at **{at}**, strength **{strength}**",
+    icon="aim",
+    words="look point target face turn towards",
+)

@@ -48,4 +48,5 @@ KIND = Kind(
     drift,
     "Drift by **{place}**, turn **{turn}**, noise **{size}** wide",
     icon="wind",
+    words="random noise float wander turbulence sway",
 )

@@ -44,4 +44,12 @@ def hide(copies, weights, settings) -> Copies:
     return changed(copies, Change(opacity=1 - hidden * limit))
 
 
-KIND = Kind("hide", "modulate", HideSettings, hide, "Hide copies **{hides}** **{level}** by **{by}**", icon="hide")
+KIND = Kind(
+    "hide",
+    "modulate",
+    HideSettings,
+    hide,
+    "Hide copies **{hides}** **{level}** by **{by}**",
+    icon="hide",
+    words="show reveal remove delete cull visible random",
+)

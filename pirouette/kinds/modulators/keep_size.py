@@ -43,4 +43,5 @@ KIND = Kind(
     keep_size,
     "Keep the size on **{of}**, strength **{strength}**",
     icon="keep_size",
+    words="scale unscale constant",
 )

@@ -66,4 +66,5 @@ KIND = Kind(
     simulation=Simulation(start, advance, run_in),
     icon="lag",
     version=2,
+    words="delay follow spring trail inertia bounce swing",
 )

@@ -55,4 +55,5 @@ KIND = Kind(
     "Make room **{gap}** apart, **{times}** times, in **{within}**",
     advice=needs_several,
     icon="make_room",
+    words="push apart collide overlap spread",
 )

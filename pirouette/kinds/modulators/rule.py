@@ -46,4 +46,5 @@ KIND = Kind(
     rule,
     "Rule **{means}** place **{place}**, turn **{turn}**, size **{size}**",
     icon="rule",
+    words="formula expression script math equation",
 )

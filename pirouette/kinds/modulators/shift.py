@@ -27,5 +27,11 @@ def shift(copies, weights, settings, directions) -> Copies:
 
 
 KIND = Kind(
-    "shift", "modulate", ShiftSettings, shift, "Shift by **{place}**, turn **{turn}**, size **{size}**", icon="move"
+    "shift",
+    "modulate",
+    ShiftSettings,
+    shift,
+    "Shift by **{place}**, turn **{turn}**, size **{size}**",
+    icon="move",
+    words="move offset turn rotate scale resize fade opacity delay spin mirror flip transform",
 )

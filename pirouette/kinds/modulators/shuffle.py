@@ -48,4 +48,5 @@ KIND = Kind(
     shuffle,
     "Shuffle by **{place}**, turn **{turn}**, seed **{seed}**",
     icon="shuffle",
+    words="random randomise jitter chance vary scatter variation",
 )

@@ -53,4 +53,5 @@ KIND = Kind(
     "Stagger turn **{turn}**, size **{size}**, time **{time}**, **{order}**",
     advice=needs_several,
     icon="list",
+    words="step delay cascade sequence offset progressive increase",
 )

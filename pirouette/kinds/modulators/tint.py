@@ -65,4 +65,6 @@ def advice(shape, settings, links) -> str:
 
 KIND = Kind(
     "tint", "modulate", TintSettings, tint, "Tint by **{by}** from **{gradient}**, strength **{strength}**",
-    advice=advice, icon="palette")  # fmt: skip
+    advice=advice, icon="palette",
+    words="colour color gradient ramp hue palette random",
+)  # fmt: skip

@@ -64,4 +64,5 @@ KIND = Kind(
     "**Afterimages**: **{count}** copies, **{apart}** apart, fading by **{fade}**",
     estimate=lambda settings: settings.count,
     icon="afterimage",
+    words="repeat copies echo ghost trail history delay onion",
 )

@@ -79,4 +79,5 @@ KIND = Kind(
     estimate=lambda settings: settings.count,
     advice=advice,
     icon="along",
+    words="repeat copies clone path curve spline spread duplicate",
 )

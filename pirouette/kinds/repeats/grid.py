@@ -71,4 +71,5 @@ KIND = Kind(
     "Repeat on a **grid** of **{columns}** × **{rows}** × **{layers}**, **{apart}** apart",
     estimate=lambda settings: settings.columns * settings.rows * settings.layers,
     icon="grid",
+    words="repeat copies clone array matrix lattice wall duplicate",
 )

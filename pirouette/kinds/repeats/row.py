@@ -40,4 +40,5 @@ KIND = Kind(
     "Repeat in a **row** of **{count}**, **{apart}** **{measured}**",
     estimate=lambda settings: settings.count,
     icon="row",
+    words="repeat copies clone array line linear duplicate",
 )

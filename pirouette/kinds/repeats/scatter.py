@@ -63,4 +63,5 @@ KIND = Kind(
     estimate=lambda settings: settings.count,
     advice=advice,
     icon="scatter",
+    words="repeat copies clone random strew surface sprinkle distribute plant",
 )

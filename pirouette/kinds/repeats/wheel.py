@@ -70,4 +70,5 @@ KIND = Kind(
     "Repeat on a **wheel** of **{count}**, radius **{radius}**, **{rings}** rings",
     estimate=estimate,
     icon="wheel",
+    words="repeat copies clone array radial ring around circle duplicate",
 )

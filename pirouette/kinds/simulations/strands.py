@@ -299,4 +299,5 @@ KIND = Kind(
     simulation=Simulation(start, advance, sway_run_in, sway_closing, fixed=FIXED),
     icon="strands",
     version=2,
+    words="hair fur grass fibres threads tendrils",
 )

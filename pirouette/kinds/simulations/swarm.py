@@ -345,4 +345,5 @@ KIND = Kind(
     version=2,
     simulation=Simulation(start, advance, run_in, lambda settings: settings.closes_by, between, FIXED),
     icon="swarm",
+    words="particles emitter emit birth spawn dust sparks",
 )

@@ -6,6 +6,7 @@ import { applyPatch, valueAt } from "./lib/json-patch.js";
 import { carriedOver } from "./lib/rebase.js";
 import { State } from "./lib/state.js";
 import { Outbox } from "./outbox.js";
+import { plainWords } from "./lib/words.js";
 
 const RETRY_MS = 1500;
 const MOST_RETRY_MS = 10_000;
@@ -230,7 +231,7 @@ export class Delivery extends State {
     const mine = patches.map((patch) => carriedOver(patch, before, this.confirmed, true));
     const told = mine.flatMap((patch) =>
       (patch ?? []).map(({ path, value }) => {
-        const name = path.split("/").at(-1).replaceAll("_", " ");
+        const name = plainWords(path.split("/").at(-1));
         return `${name}: theirs is ${brief(valueAt(this.document, path))}, yours ${brief(value)}`;
       }),
     );

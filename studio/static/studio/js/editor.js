@@ -10,13 +10,14 @@ import { Dial } from "./panels/dial.js";
 import { Drop } from "./panels/drop.js";
 import { Fields, removeField } from "./panels/fields.js";
 import { duplicateFigures, Figures, removeFigures } from "./panels/figures.js";
-import { Finder, kindEntries } from "./panels/finder.js";
+import { Finder } from "./panels/finder.js";
 import { Finish } from "./panels/finish.js";
 import { Header } from "./panels/header.js";
 import { Lanes } from "./panels/lanes.js";
-import { addLine, duplicateLine, removeLine } from "./panels/lines.js";
+import { duplicateLine, removeLine } from "./panels/lines.js";
 import { noteCount, notesOf } from "./panels/notes.js";
 import { Onion } from "./panels/onion.js";
+import { paletteEntries } from "./panels/palette.js";
 import { removeThing } from "./panels/references.js";
 import { Progress } from "./panels/progress.js";
 import { Proofs } from "./panels/proofs.js";
@@ -47,10 +48,10 @@ store.on("drawn", (header) => {
   if (first) store.emit("notes", store.state);
 });
 new Header(store);
-new Figures(store, byId("panel-figures"), finder);
+const figures = new Figures(store, byId("panel-figures"), finder);
 new Fields(store, byId("panel-fields"), finder);
-new Space(store, byId("panel-space"), finder);
-new Finish(store, byId("panel-finish"), finder);
+const space = new Space(store, byId("panel-space"), finder);
+const finish = new Finish(store, byId("panel-finish"), finder);
 new Details(store, byId("details"), finder);
 const dial = new Dial(store, byId("dial"));
 new Progress(store, byId("progress"));
@@ -181,13 +182,6 @@ byId("problem-mine").addEventListener("click", () => store.useMine());
 byId("problem-close").addEventListener("click", () => store.set({ problem: null }));
 store.on("problem mine", showProblem);
 
-function selectedFigure() {
-  const { selection } = store.state;
-  return selection?.family === "figures"
-    ? store.document.figures.findIndex((figure) => figure.id === selection.id)
-    : -1;
-}
-
 function keyFocused() {
   const pointer = document.activeElement?.dataset.pointer;
   if (pointer) keyValue(store, pointer, store.declared(pointer));
@@ -228,131 +222,158 @@ function selectAll() {
 const COMMANDS = [
   {
     title: "Play or pause",
+    words: "start stop run preview animate",
     keys: "Space",
     run: () => store.set({ playing: !store.state.playing }),
   },
-  { title: "A frame back", keys: ",", run: () => store.seek(store.state.frame - 1) },
-  { title: "A frame on", keys: ".", run: () => store.seek(store.state.frame + 1) },
-  { title: "Key before", keys: "[", run: () => jumpKey(-1) },
-  { title: "Key after", keys: "]", run: () => jumpKey(1) },
-  { title: "First frame", keys: "Home", run: () => store.seek(0) },
+  { title: "A frame back", words: "previous step", keys: ",", run: () => store.seek(store.state.frame - 1) },
+  { title: "A frame on", words: "next step forward", keys: ".", run: () => store.seek(store.state.frame + 1) },
+  { title: "Key before", words: "previous keyframe", keys: "[", run: () => jumpKey(-1) },
+  { title: "Key after", words: "next keyframe", keys: "]", run: () => jumpKey(1) },
+  { title: "First frame", words: "start beginning rewind", keys: "Home", run: () => store.seek(0) },
   {
     title: "Begin the work area here",
+    words: "in point loop range",
     keys: "I",
     run: () => store.bound("first"),
   },
   {
     title: "End the work area here",
+    words: "out point loop range",
     keys: "O",
     run: () => store.bound("end"),
   },
   {
     title: "Work on the whole scene",
+    words: "range all",
     keys: "U",
     run: () => store.set({ work: null }),
   },
   {
     title: "Closer in time",
+    words: "zoom timeline in",
     keys: "+ or =",
     run: () => lanes.zoom(1 / TIME_ZOOM, store.state.frame),
   },
   {
     title: "Wider in time",
+    words: "zoom timeline out",
     keys: "−",
     run: () => lanes.zoom(TIME_ZOOM, store.state.frame),
   },
   {
     title: "Key the focused value",
+    words: "keyframe animate set",
     keys: "K",
     run: keyFocused,
   },
   {
     title: "Record changes as keys",
+    words: "auto keyframe animate",
     keys: "Shift K",
     run: () => store.set({ recording: !store.state.recording }),
   },
   {
     title: "Bring the selection into view",
+    words: "focus frame zoom fit center",
     keys: "F",
     run: () => viewport.frameSelection(),
   },
   {
     title: "Back to the camera",
+    words: "view look through",
     keys: "C",
     run: () => viewport.backToCamera(),
   },
   {
     title: "Put the camera where the view is",
+    words: "match align camera view",
     keys: "Shift C",
     run: putCamera,
   },
-  { title: "Proof", keys: "P", run: () => proofs.make() },
-  { title: "Proof of a part", keys: "Y", run: () => proofs.choosePart() },
-  { title: "Contact sheet", keys: "Shift P", run: () => sheet.open() },
-  { title: "Onion skins", keys: "G", run: () => onion.toggle() },
+  { title: "Proof", words: "preview render test draft", keys: "P", run: () => proofs.make() },
+  { title: "Proof of a part", words: "region crop render preview area", keys: "Y", run: () => proofs.choosePart() },
+  { title: "Contact sheet", words: "overview thumbnails frames", keys: "Shift P", run: () => sheet.open() },
+  { title: "Onion skins", words: "ghosts frames", keys: "G", run: () => onion.toggle() },
   {
     title: "Earlier states of the scene",
+    words: "history versions revisions snapshot",
     keys: "H",
     run: () => states.open(),
   },
   {
     title: "Then or now, while comparing",
+    words: "before after versions",
     keys: "B",
     run: () => states.toggle(),
   },
   {
     title: "Safe areas",
+    words: "title action guides overlay",
     keys: "A",
     run: () => store.set({ safe: !store.state.safe }),
   },
-  { title: "Render", keys: "R", run: () => renders.open() },
-  { title: "Find a command or a step", keys: "/", run: () => openPalette() },
-  { title: "All keys", keys: "?", run: () => byId("keys-dialog").showModal() },
-  { title: "Evening or daylight", keys: "T", run: switchTheme },
+  {
+    title: "Render",
+    words: "export save movie video mp4 png gif image sequence output download",
+    keys: "R",
+    run: () => renders.open(),
+  },
+  { title: "Find a command or a step", words: "search palette", keys: "/", run: () => openPalette() },
+  {
+    title: "All keys",
+    words: "shortcuts hotkeys help keyboard",
+    keys: "?",
+    run: () => byId("keys-dialog").showModal(),
+  },
+  { title: "Evening or daylight", words: "theme dark light mode", keys: "T", run: switchTheme },
   {
     title: "Undo",
+    words: "back revert",
     keys: "Ctrl Z",
     run: () => store.undo(),
   },
   {
     title: "Redo",
+    words: "again forward",
     keys: "Ctrl Shift Z",
     run: () => store.redo(),
   },
-  { title: "Duplicate", keys: "Ctrl D", run: duplicateSelected },
+  { title: "Duplicate", words: "copy clone", keys: "Ctrl D", run: duplicateSelected },
   {
     title: "Copy the value or line",
+    words: "clipboard",
     keys: "Ctrl C",
     run: () => clipboard.copy(),
   },
   {
     title: "Paste the value or line",
+    words: "clipboard insert",
     keys: "Ctrl V",
     run: () => clipboard.paste(),
   },
   {
     title: "Select all figures",
+    words: "everything",
     keys: "Ctrl A",
     run: selectAll,
   },
   {
     title: "Snap handles to round numbers",
+    words: "grid round",
     keys: "N",
     run: () => store.set({ snap: !store.state.snap }),
   },
-  { title: "Remove", keys: "Del", run: removeSelected },
+  { title: "Remove", words: "delete erase clear", keys: "Del", run: removeSelected },
 ];
 
 function openPalette() {
-  const index = selectedFigure();
-  const steps = store.catalogue.steps.filter((kind) => kind.group !== "form");
-  const entries = COMMANDS.map((command) => ({ ...command, icon: "right" }));
-  if (index >= 0) entries.push(...kindEntries(steps, (kind) => addLine(store, `/figures/${index}/routine`, kind)));
-  for (const [name, words] of Object.entries(store.catalogue.formulas.attributes)) {
-    const run = () => store.set({ reach: `${SHADED_BY}${name}` });
-    entries.push({ title: `Shade by ${name}`, help: words, icon: "palette", run });
-  }
-  finder.open(entries, "Find a command or a step…");
+  const entries = paletteEntries(store, COMMANDS, {
+    addFigure: (kind) => figures.beginWith(kind),
+    addLight: (kind) => space.addLight(kind),
+    addEffect: (kind) => finish.add(kind),
+  });
+  finder.open(entries, "Find anything: a command, a step, a setting…");
 }
 
 /** Leave what waits for a click in the view, or else what is open. */

@@ -4,6 +4,7 @@ import { h } from "../lib/dom.js";
 import { freeId } from "./lines.js";
 import { FAMILIES, LINE } from "../lib/parts.js";
 import { sortOf } from "../lib/sort.js";
+import { plainWords } from "../lib/words.js";
 
 export class Clipboard {
   constructor(store) {
@@ -32,7 +33,7 @@ export class Clipboard {
     else if (line)
       this.held = { sort: "line", family: FAMILIES[line[2]], item: structuredClone(store.valueAt(store.state.open)) };
     else return false;
-    say(this.held.sort === "value" ? "Value copied" : `Copied ${this.held.item.kind.replaceAll("_", " ")}`);
+    say(this.held.sort === "value" ? "Value copied" : `Copied ${plainWords(this.held.item.kind)}`);
     return true;
   }
 

@@ -14,6 +14,7 @@ import { sharedRow } from "./shared.js";
 import { duplicateLine, removeLine } from "./lines.js";
 import { choiceValue, colourValue, newGesture, numberValue } from "../controls/value.js";
 import { sortOf } from "../lib/sort.js";
+import { plainWords } from "../lib/words.js";
 import { wholeVector } from "./sentence.js";
 
 const SORTS = [
@@ -48,7 +49,7 @@ export class Details {
       const kind = this.store.kinds[family][item.kind];
       const groups = [group("", kind.settings, `${pointer}/settings`)];
       if (family === "clauses") groups.push(group("Joined to what is before it", things.joining, `${pointer}/joining`));
-      return { title: kind.id.replaceAll("_", " "), help: kind.summary, groups, family, pointer, item };
+      return { title: plainWords(kind.id), help: kind.summary, groups, family, pointer, item };
     }
     if (parts[0] === "figures" || parts[0] === "guides") {
       const groups = [group("", things.place, `${pointer}/place`)];
@@ -191,7 +192,7 @@ export class Details {
 
   row(setting, pointer) {
     const { store } = this;
-    const label = setting.name.replaceAll("_", " ");
+    const label = plainWords(setting.name);
     const raw = store.valueAt(pointer) ?? setting.default;
     const head = h("span.label", { title: setting.help }, label);
     if (setting.sort === "vector") {

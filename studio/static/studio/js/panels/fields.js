@@ -6,6 +6,7 @@ import { kindEntries } from "./finder.js";
 import { addLine, freeId, line } from "./lines.js";
 import { noteCount, noteLines, notesOf } from "./notes.js";
 import { listsOf } from "../lib/parts.js";
+import { plainWords } from "../lib/words.js";
 import { choiceValue, numberValue } from "../controls/value.js";
 
 export class Fields {
@@ -85,7 +86,7 @@ export class Fields {
     const users = lists.flatMap(({ items, thing }) =>
       items
         .filter((item) => item.only_where === field.id || Object.values(item.settings ?? {}).includes(field.id))
-        .map((item) => `${thing.name} · ${item.kind.replaceAll("_", " ")}`),
+        .map((item) => `${thing.name} · ${plainWords(item.kind)}`),
     );
     return h(
       "li.card.selected",

@@ -6,6 +6,7 @@ import { kindEntries } from "./finder.js";
 import { showNumber } from "../lib/numbers.js";
 import { noteCount, noteLines, notesOf } from "./notes.js";
 import { releaseOperations, renameOperations } from "./references.js";
+import { plainWords } from "../lib/words.js";
 
 const VISIBLE = ["shown", "view only", "render only", "hidden"];
 
@@ -164,29 +165,32 @@ export class Figures {
   addFigure() {
     const forms = this.store.catalogue.steps.filter((kind) => kind.group === "form");
     this.finder.open(
-      kindEntries(forms, (kind) => {
-        const { store } = this;
-        const figures = store.document.figures;
-        const names = new Set(allNames(store.document));
-        let name = kind.id[0].toUpperCase() + kind.id.slice(1).replaceAll("_", " ");
-        for (let n = 2; names.has(name); n += 1) name = `${name.replace(/ \d+$/, "")} ${n}`;
-        const id = freeId(figures, kind.id);
-        store.edit([
-          {
-            op: "add",
-            path: `/figures/${figures.length}`,
-            value: {
-              id,
-              name,
-              routine: [{ id: "form", kind: kind.id, settings: {} }],
-              looks: [{ id: "surface", kind: "surface", settings: {} }],
-            },
-          },
-        ]);
-        store.select("figures", id);
-      }),
+      kindEntries(forms, (kind) => this.beginWith(kind)),
       "Begin a figure with…",
     );
+  }
+
+  /** Add a figure that begins with a form, and select it. */
+  beginWith(kind) {
+    const { store } = this;
+    const figures = store.document.figures;
+    const names = new Set(allNames(store.document));
+    let name = kind.id[0].toUpperCase() + plainWords(kind.id.slice(1));
+    for (let n = 2; names.has(name); n += 1) name = `${name.replace(/ \d+$/, "")} ${n}`;
+    const id = freeId(figures, kind.id);
+    store.edit([
+      {
+        op: "add",
+        path: `/figures/${figures.length}`,
+        value: {
+          id,
+          name,
+          routine: [{ id: "form", kind: kind.id, settings: {} }],
+          looks: [{ id: "surface", kind: "surface", settings: {} }],
+        },
+      },
+    ]);
+    store.select("figures", id);
   }
 
   addStep(index) {

@@ -1,18 +1,11 @@
 // Finds commands, steps and other kinds by their words; with nothing typed, kinds are shown by what they do.
 
 import { h, icon } from "../lib/dom.js";
+import { rank } from "../lib/rank.js";
+import { plainWords } from "../lib/words.js";
 
-/** Rank an entry against the words typed: all must occur, earlier is better. */
-export function rank(entry, text) {
-  const hay = `${entry.title} ${entry.words ?? ""}`.toLowerCase();
-  let score = 0;
-  for (const word of text.toLowerCase().split(/\s+/).filter(Boolean)) {
-    const at = hay.indexOf(word);
-    if (at < 0) return -1;
-    score += at === 0 ? 0 : hay[at - 1] === " " ? 1 + at / 100 : 5 + at / 100;
-  }
-  return score;
-}
+// More lines than these are not read: something is typed instead.
+const MOST_LINES = 60;
 
 const SINGLE = new Set(["force", "clause", "finish", "look", "light"]);
 
@@ -24,8 +17,8 @@ function stripOf({ id, group }) {
 /** Entries for kinds: found by name, group and what they do, or by looking. */
 export function kindEntries(kinds, run) {
   return kinds.map((kind) => ({
-    title: kind.id.replaceAll("_", " "),
-    words: `${kind.group} ${kind.summary}`,
+    title: plainWords(kind.id),
+    words: `${kind.words} ${kind.group}`,
     help: kind.summary,
     group: kind.group,
     strip: stripOf(kind),
@@ -72,6 +65,8 @@ export class Finder {
 
   paint() {
     const { isGallery } = this;
+    const left = isGallery ? 0 : this.found.length - MOST_LINES;
+    if (left > 0) this.found.length = MOST_LINES;
     this.dialog.classList.toggle("gallery", isGallery);
     this.list.replaceChildren(
       ...this.found.flatMap((entry, index) => [
@@ -91,6 +86,7 @@ export class Finder {
         ),
       ]),
     );
+    if (left > 0) this.list.append(h("li.none", {}, `and ${left} more: type some of what it is called`));
     if (!this.found.length) this.list.replaceChildren(h("li.none", {}, "Nothing is called that."));
     this.mark();
   }

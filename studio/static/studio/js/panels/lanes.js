@@ -7,6 +7,7 @@ import { showNumber } from "../lib/numbers.js";
 import { sortOf } from "../lib/sort.js";
 import { listenKeyFrame } from "./key-frame.js";
 import { LaneCurve } from "./lane-curve.js";
+import { plainWords } from "../lib/words.js";
 
 const LANE = 30;
 const OPENED = 146; // what an opened lane is higher
@@ -196,7 +197,7 @@ export class Lanes {
   }
 
   lane(lane, isNext) {
-    const words = [lane.where, lane.setting].filter(Boolean).join(" · ").replaceAll("_", " ");
+    const words = plainWords([lane.where, lane.setting].filter(Boolean).join(" · "));
     const isOpen = this.opened === lane.pointer;
     const row = h(
       `div.lane${isNext ? ".first" : ""}`,

@@ -5,12 +5,13 @@ import { setOperations } from "../lib/json-patch.js";
 import { curveChip } from "../controls/ramp.js";
 import { choiceValue, colourValue, gradientChip, numberValue } from "../controls/value.js";
 import { sortOf } from "../lib/sort.js";
+import { plainWords } from "../lib/words.js";
 
 /** Return the control of one setting as it stands in a line. */
 export function inlineValue(store, base, setting) {
   const pointer = `${base}/${setting.name}`;
   const raw = store.valueAt(pointer) ?? setting.default;
-  const label = setting.name.replaceAll("_", " ");
+  const label = plainWords(setting.name);
   if (setting.sort === "number" || setting.sort === "integer")
     return numberValue(store, pointer, setting, label, setting.default);
   if (setting.sort === "vector") return vectorValue(store, pointer, setting, label, raw);
@@ -112,7 +113,7 @@ export function sentence(store, kind, base) {
 
 /** The words of a sentence without its controls, for lists and screen readers. */
 export function plainSentence(kind) {
-  return kind.sentence.replace(/\*\*/g, "").replace(/\{(\w+)\}/g, (_, name) => name.replaceAll("_", " "));
+  return kind.sentence.replace(/\*\*/g, "").replace(/\{(\w+)\}/g, (_, name) => plainWords(name));
 }
 
 /** True if any setting below a pointer moves. */
