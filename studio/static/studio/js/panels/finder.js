@@ -86,7 +86,10 @@ export class Finder {
         ),
       ]),
     );
-    if (left > 0) this.list.append(h("li.none", {}, `and ${left} more: type some of what it is called`));
+    if (left > 0) {
+      const words = `and ${left} more: type some of what it is called`;
+      this.list.append(h("li.none", { role: "option", "aria-disabled": "true" }, words));
+    }
     if (!this.found.length) this.list.replaceChildren(h("li.none", {}, "Nothing is called that."));
     this.mark();
   }
