@@ -17,7 +17,7 @@ import { Lanes } from "./panels/lanes.js";
 import { duplicateLine, removeLine } from "./panels/lines.js";
 import { noteCount, notesOf } from "./panels/notes.js";
 import { Onion } from "./panels/onion.js";
-import { paletteEntries } from "./panels/palette.js";
+import { paletteEntries, SHADED_BY } from "./panels/palette.js";
 import { removeThing } from "./panels/references.js";
 import { Progress } from "./panels/progress.js";
 import { Proofs } from "./panels/proofs.js";
@@ -108,8 +108,6 @@ function showNoteCounts() {
 }
 store.on("notes document", showNoteCounts);
 
-// What the view shades instead of a field's reach: the name of an attribute after this.
-const SHADED_BY = "attribute:";
 const attributeOf = (reach) => (reach?.startsWith(SHADED_BY) ? reach.slice(SHADED_BY.length) : null);
 
 function showChips() {

@@ -6,6 +6,8 @@ import { plainWords } from "../lib/words.js";
 import { kindEntries } from "./finder.js";
 import { addLine } from "./lines.js";
 
+// What the view shades instead of a field's reach: the name of an attribute after this.
+export const SHADED_BY = "attribute:";
 // Of two entries that are found alike, a kind or command comes first, then things, then their settings.
 const [THING, SETTING] = [0.1, 0.3];
 
@@ -134,7 +136,7 @@ export function paletteEntries(store, commands, adds) {
     title: `Shade by ${name}`,
     help,
     icon: "palette",
-    run: () => store.set({ reach: `attribute:${name}` }),
+    run: () => store.set({ reach: `${SHADED_BY}${name}` }),
   }));
   return [
     ...commands.map((command) => ({ ...command, icon: "right" })),
