@@ -40,7 +40,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "studio.sites.same_site",
     "django.middleware.security.SecurityMiddleware",
-    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "studio.packed.PackedFiles",
     "csp.middleware.CSPMiddleware",
     "django.middleware.common.CommonMiddleware",
     "studio.head.HeadMiddleware",
@@ -76,7 +76,6 @@ LANGUAGE_CODE = "en-gb"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 10 * 1024 * 1024
 
 STATICFILES_DIRS = [ROOT / "studio" / "static"]
-STATIC_ROOT = DATA / "static"
 
 
 def version_of(folder: Path) -> str:
@@ -90,8 +89,11 @@ def version_of(folder: Path) -> str:
 
 # Scripts import each other by relative addresses, so a version in front of them all stands in front of each: a browser
 # keeps them for good and asks for none of the eighty again, until the server starts with others.
-STATIC_URL = f"/static/{version_of(STATICFILES_DIRS[0])}/"
-WHITENOISE_USE_FINDERS = True
+_version = version_of(STATICFILES_DIRS[0])
+STATIC_URL = f"/static/{_version}/"
+# They are served from a packed copy, see packed.py.
+STATIC_ROOT = DATA / "static" / _version
+WHITENOISE_USE_FINDERS = False
 WHITENOISE_AUTOREFRESH = False
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^/static/"
 WHITENOISE_ALLOW_ALL_ORIGINS = False

@@ -15,6 +15,7 @@ from pirouette.document import things
 from pirouette.document.read import new_scene as empty_scene
 from pirouette.formats import table as formats
 from studio.assets.describe import describe_all
+from studio.packed import modules_of
 from studio.work import has_left
 
 from . import bundle, services
@@ -69,7 +70,8 @@ def editor(request, scene_id):
         "assets": describe_all(),
         "formats": [one for one in formats.describe() if one["is_pictures"]],
     }
-    return render(request, "studio/editor.html", {"scene": scene, "data": data})
+    modules = modules_of("studio/js/editor.js")
+    return render(request, "studio/editor.html", {"scene": scene, "data": data, "modules": modules})
 
 
 @require_POST
