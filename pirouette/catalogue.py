@@ -45,7 +45,7 @@ from .kinds.forms import (
     terrain,
     torus,
 )
-from .kinds.lights import key, sky, sun
+from .kinds.lights import key, sky, sun, surroundings
 from .kinds.looks import dots, surface, wire
 from .kinds.modulators import aim, drift, hide, keep_size, lag, make_room, rule, shift, shuffle, stagger, tint
 from .kinds.repeats import afterimage, along, grid, row, scatter, wheel
@@ -83,7 +83,7 @@ FINISHES = (
     fade.KIND,
 )
 LOOKS = (surface.KIND, wire.KIND, dots.KIND)
-LIGHTS = (sun.KIND, key.KIND, sky.KIND)
+LIGHTS = (sun.KIND, key.KIND, sky.KIND, surroundings.KIND)
 ALL = STEPS + FORCES + CLAUSES + FINISHES + LOOKS + LIGHTS
 
 

@@ -180,7 +180,12 @@ LOOKS = {
     "dots": {"colour": "#f0a830", "size": 22},
 }
 # Lights alone, brighter than among others.
-LIGHTS = {"sun": {}, "key": {"position": [-150, 130, 220], "width": 60, "reach": 380}, "sky": {"brightness": 1.2}}
+LIGHTS = {
+    "sun": {},
+    "key": {"position": [-150, 130, 220], "width": 60, "reach": 380},
+    "sky": {"brightness": 1.2},
+    "surroundings": {"picture": "kite-loft.exr", "turn": 30},
+}
 # From which way, through which lens and how many radii away each is seen.
 VIEWS = {"clause": ((0, 0, 1), 60, 3.2), "light": ((0.12, 0.42, 1), 60, 2.7), "finish": ((0.12, 0.42, 1), 60, 2.7)}
 FINISHES = {

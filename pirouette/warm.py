@@ -8,7 +8,9 @@ from pathlib import Path
 import numba
 
 from . import catalogue
+from .assets.bright import read_radiance
 from .data import ProblemError
+from .data.panorama import Panorama
 from .document import read_scene
 from .document.read import new_scene
 from .evaluate import evaluate
@@ -62,6 +64,13 @@ def warm_kinds(group: int):
         evaluate(scene, 1)
 
 
+def warm_files():
+    """Read what kinds are shown with files for: a picture all around."""
+    row = bytes([2, 2, 0, 8]) + bytes([136, 128]) * 4
+    picture = read_radiance(b"#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 4 +X 8\n" + row * 4)
+    Panorama.of(picture, "warm", 1)
+
+
 def warm_all():
     """Compile all kernels that are not compiled yet, on all processors."""
     # The compiler works on one kernel of a process at a time.
@@ -69,5 +78,6 @@ def warm_all():
     with ProcessPoolExecutor(max(os.cpu_count() or 1, 1), mp_context=spawn) as processes:
         waiting = [processes.submit(warm_renderer, looks) for looks in PARTS]
         waiting += [processes.submit(warm_kinds, group) for group in range(GROUPS)]
+        waiting.append(processes.submit(warm_files))
         for one in waiting:
             one.result()

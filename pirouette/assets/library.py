@@ -16,7 +16,7 @@ SORTS = {
     "font": (".ttf", ".otf", ".woff2"),
     "artwork": (".svg",),
     "model": (".obj", ".ply", ".stl", ".glb", ".gltf"),
-    "picture": (".png", ".jpg", ".jpeg", ".webp"),
+    "picture": (".png", ".jpg", ".jpeg", ".webp", ".hdr", ".exr"),
 }
 # sort: the module beside this one that reads it, and its function. Their libraries take long to load, so each is
 # imported when the first file of its sort is read.
@@ -26,7 +26,7 @@ READERS = {
     "model": ("model", "read_model"),
     "picture": ("picture", "read_picture"),
 }
-MAX_BYTES = {"font": 16 << 20, "artwork": 4 << 20, "model": 64 << 20, "picture": 32 << 20}
+MAX_BYTES = {"font": 16 << 20, "artwork": 4 << 20, "model": 64 << 20, "picture": 64 << 20}
 # Reading any one file takes less memory than this, or it is refused; tests hold the readers to it.
 READER_MEMORY = 1 << 30
 # Letters and paths that were read take about so many times the bytes of their file.
@@ -87,6 +87,16 @@ class Asset:
             module, name = READERS[self.sort]
             read = getattr(import_module(f".{module}", __package__), name)
             return read(self.data, Path(self.id).suffix)
+        except ProblemError as error:
+            raise error.within(self.id) from None
+
+    def light(self) -> np.ndarray:
+        """Return (H, W, 3) float32: the linear light of a picture, beyond white where its file tells it.
+
+        It is read anew each time: that much is not kept beside what is made of it.
+        """
+        try:
+            return import_module(".picture", __package__).read_light(self.data, Path(self.id).suffix)
         except ProblemError as error:
             raise error.within(self.id) from None
 

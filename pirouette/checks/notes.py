@@ -51,6 +51,11 @@ def notes_of(scene: Scene, frame: float = 0.0, memo: Memo | None = None, is_canc
     notes.extend(on_followers(ev))
     if scene.first_moment.loops:
         notes.extend(_on_seam(scene))
+    for light in scene.lights:
+        if light.on and light.kind.advice:
+            message = light.kind.advice(light.settings.resolve(ev.around))
+            if message:
+                notes.append(Note(light.name, light.kind.id, message, "light.advice"))
     if not any(light.on for light in scene.lights) and _needs_light(scene):
         sky = {"id": "sky", "name": "Sky", "kind": "sky", "settings": {}}
         patch = [{"op": "add", "path": "/lights", "value": [sky]}]

@@ -6,6 +6,7 @@ import numpy as np
 
 from .bytes import arrays_in
 from .mesh import Mesh
+from .panorama import Panorama
 from .texture import Paint
 
 SENSOR_MM = 36.0
@@ -173,11 +174,16 @@ def box_corners(drawable) -> np.ndarray:
 
 @dataclass(frozen=True, eq=False)
 class DrawnLight:
-    """A light with its settings at this frame."""
+    """A light with its settings at this frame.
+
+    id            that of the scene's light; none for a bright place of a picture all around, which shines as a sun
+    panorama      that picture
+    """
 
     kind: str
     settings: object
     id: str = ""
+    panorama: Panorama | None = None
 
 
 @dataclass(frozen=True, eq=False)

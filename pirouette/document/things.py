@@ -29,7 +29,7 @@ class FrameSettings(Settings):
     height: int = integer(1080, soft=(320, 2160), hard=(16, 8192), headline=True)
     """Height of the picture in pixels."""
     background: str = choice("solid", ("solid", "gradient", "its sky", "transparent"), headline=True)
-    """What is behind everything; *its sky* is what the sky lights show in mirrors."""
+    """What is behind everything; *its sky* is what skies and pictures all around show."""
     colour: str = only_if(colour_setting("#141c2b"), background=("solid", "gradient"))
     """The background, or its top."""
     bottom: str = only_if(colour_setting("#0b1019"), background=("gradient",))

@@ -6,10 +6,11 @@ from .. import catalogue
 
 STEPS, FORCES = catalogue.table(catalogue.STEPS), catalogue.table(catalogue.FORCES)
 LOOKS, CLAUSES = catalogue.table(catalogue.LOOKS), catalogue.table(catalogue.CLAUSES)
+LIGHTS, FINISHES = catalogue.table(catalogue.LIGHTS), catalogue.table(catalogue.FINISHES)
 
 
 def _items(raw):
-    """Yield every step, force, look and clause with its kind; what is wrong in the scene is passed over."""
+    """Yield every line of a scene with its kind; what is wrong in the scene is passed over."""
     figures, fields = raw.get("figures") or (), raw.get("fields") or ()
     steps = [step for figure in figures for step in figure.get("routine") or ()]
     for items, table in (
@@ -17,6 +18,8 @@ def _items(raw):
         ((force for step in steps for force in step.get("forces") or ()), FORCES),
         ((look for figure in figures for look in figure.get("looks") or ()), LOOKS),
         ((clause for field in fields for clause in field.get("clauses") or ()), CLAUSES),
+        (raw.get("lights") or (), LIGHTS),
+        (raw.get("finish") or (), FINISHES),
     ):
         for item in items:
             kind = table.get(item.get("kind"))

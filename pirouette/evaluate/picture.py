@@ -8,11 +8,13 @@ from ..craft import FollowSettings
 from ..data import Copies, Mesh, Placed, ProblemError
 from ..data.attribute import ATTRIBUTES, shades
 from ..data.key import content_key
+from ..data.panorama import Panorama
 from ..data.picture import Drawable, DrawnLight, Picture
 from ..data.question import never
 from ..document import Scene
 from ..kernels.compile import frozen
 from ..kernels.geometry.place import carried, chain
+from ..kinds.lights.sun import SunSettings
 from . import simulate
 from .evaluator import Evaluator
 from .looks import Ends, is_transparent, look_drawn, look_path, needs_points, own_tints
@@ -20,6 +22,7 @@ from .memo import Memo
 from .places import moved_to
 from .size import Budget, expanded, flattened
 
+SUN = SunSettings()
 PURPOSES = {"view": ("shown", "view only"), "render": ("shown", "render only")}
 
 
@@ -59,16 +62,14 @@ def evaluate(
     drawn = {drawable.figure_id for drawable in drawables}
     for drawable in (drawable for mask, shapes in masks.items() if mask not in drawn for drawable in shapes):
         budget.take(drawable)
-    lights = [
-        DrawnLight(light.kind.id, _carried(ev, light.settings, f"lights/{light.name}"), light.id)
-        for light in scene.lights
-    ]
+    lights = [_light(ev, light) for light in scene.lights]
+    shining = (light for light, declared in zip(lights, scene.lights, strict=True) if declared.on)
     return Picture(
         frame=frame,
         drawables=tuple(drawables),
         view=ev.view(scene.current_camera),
         lens=ev.lens(scene.current_camera),
-        lights=tuple(light for light, declared in zip(lights, scene.lights, strict=True) if declared.on),
+        lights=tuple(one for light in shining for one in (light, *_suns_in(ev, light))),
         background=ev.resolve(scene.frame, "frame"),
         finish=tuple(
             (effect.kind, ev.resolve(effect.settings, f"finish/{index} ({effect.kind.id})"))
@@ -94,6 +95,38 @@ def _places(ev, lights):
         },
         "carriers": {name: ev.carrier(settings, path) for name, settings, path in scene.carried()},
     }
+
+
+def _light(ev, light):
+    settings = _carried(ev, light.settings, f"lights/{light.name}")
+    return DrawnLight(light.kind.id, settings, light.id, _panorama(ev, settings))
+
+
+def _panorama(ev, settings) -> Panorama | None:
+    """The picture all around that a light is, made ready."""
+    if getattr(settings, "picture", None) is None:
+        return None
+    asset = ev.scene.library.find(settings.picture)
+    key = content_key("panorama", asset.digest, settings.suns)
+    return ev.memo.get(key, lambda: Panorama.of(asset.light(), key, settings.suns))
+
+
+def _suns_in(ev, light):
+    """The brightest places of a picture all around, as suns."""
+    for sun in () if light.panorama is None else light.panorama.suns:
+        s, (x, y, z) = light.settings, sun.way
+        strongest = max(sun.colour.max(), 1e-9)
+        settings = SUN.resolve(ev.around).changed(
+            colour=tuple(sun.colour / strongest),
+            brightness=strongest * s.brightness,
+            around=np.degrees(np.arctan2(x, z)) + s.turn,
+            above=np.degrees(np.arcsin(np.clip(y, -1, 1))),
+            width=sun.wide_deg,
+            shines=s.shines,
+            figures=s.figures,
+            shadows=s.shadows,
+        )
+        yield DrawnLight("sun", settings)
 
 
 def _carried(ev, settings, path):

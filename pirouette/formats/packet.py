@@ -15,7 +15,9 @@ from dataclasses import replace
 
 import numpy as np
 
+from ..data.panorama import bordered
 from ..data.picture import Picture
+from ..data.texture import shrunk
 from ..geometry.chord import mean_chord
 from ..kernels.geometry.pack import pack_points
 from ..kinds.looks.surface import is_clear
@@ -24,6 +26,7 @@ MAGIC = b"PRT1"
 ALIGN = 8
 # The view draws larger pictures from their next smaller size.
 MAX_TEXTURE_SIDE = 2048
+MAX_PANORAMA_SIDE = 512
 
 
 def _plain(value):
@@ -90,7 +93,7 @@ def encode_packet(picture: Picture, have=(), **more) -> bytes:
             "up": _plain(view.up),
             "tangent": view.tangent,
         },
-        "lights": [{"kind": light.kind, "id": light.id, **plain_settings(light.settings)} for light in picture.lights],
+        "lights": [_light(light, buffers) for light in picture.lights],
         "lens": {"shutter": picture.lens.shutter, "opening": picture.lens.opening},
         "background": plain_settings(picture.background),
         "finish": [{"kind": kind.id, **plain_settings(settings)} for kind, settings in picture.finish],
@@ -111,6 +114,30 @@ def encode_packet(picture: Picture, have=(), **more) -> bytes:
         **more,
     }
     return b"".join([_beginning(_json(header)), *buffers.chunks])
+
+
+def _light(light, buffers):
+    entry = {"kind": light.kind, "id": light.id, **plain_settings(light.settings)}
+    if light.panorama is not None:
+        entry["panorama"] = _panorama(light.panorama, buffers)
+    return entry
+
+
+def _panorama(panorama, buffers):
+    """A picture all around: its levels one below the other, in half floats; where each begins, and its side."""
+    sides = [min(len(level) - 2, MAX_PANORAMA_SIDE) for level in panorama.levels]
+    wide, starts = max(sides) + 2, np.cumsum([0, *(side + 2 for side in sides)])
+
+    def make():
+        sheet = np.zeros((starts[-1], wide, 4), np.float16)
+        for level, side, start in zip(panorama.levels, sides, starts, strict=False):
+            step = (len(level) - 2) // side
+            small = bordered(shrunk(level[1:-1, 1:-1], step, step)) if step > 1 else level
+            sheet[start : start + side + 2, : side + 2, :3] = small
+        return sheet
+
+    rows = [[int(start), side] for start, side in zip(starts, sides, strict=False)]
+    return {"texels": buffers.put(f"a{panorama.key}", make), "wide": wide, "levels": rows}
 
 
 def _drawable(drawable, buffers, is_mask=False):

@@ -105,7 +105,7 @@ class Bands:
         self.behind = background_rows(picture.background, size[1])
         self.background = frozen(self.behind[part.top : part.top + part.height])
         haze = haze_of(picture.background, self.background, is_flat)
-        self.lights = Lights(frozen(picture.view.position), rays, *light_rows(picture), is_flat, haze)
+        self.lights = Lights(frozen(picture.view.position), rays, is_flat=is_flat, haze=haze, **light_rows(picture))
         self.white = np.float32(white_of(picture))
         self.turn = turn
         self.sets = shinings(picture)

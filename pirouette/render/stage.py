@@ -7,10 +7,12 @@ import numpy as np
 
 from ..craft import sun_way
 from ..data import Chosen, Problem, ProblemError
+from ..data.panorama import around_of
 from ..data.picture import TINT_OPACITY, TINT_SIZE, DrawnLook, Picture
 from ..evaluate import Memo
 from ..kernels.compile import frozen
 from ..kernels.render import clear, face
+from ..kernels.render.around import NO_AROUND
 from ..kernels.render.bins import prepare_instances
 from ..kernels.render.cluster import Clusters, pick_rows
 from ..kernels.render.shares import MIRRORS, MOST_SHININGS, TAKES_NONE
@@ -249,22 +251,38 @@ def shinings(picture: Picture) -> list[Chosen]:
     return sets
 
 
-def light_rows(picture: Picture) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Return the rows of suns, of keys and of skies, see kernels/render/tables.py."""
-    suns, keys, skies = [], [], []
+def light_rows(picture: Picture) -> dict:
+    """Return the rows of suns, of keys and of skies, and the pictures all around, see kernels/render/tables.py."""
+    suns, keys, skies, panoramas = [], [], [], []
     sets = shinings(picture)
     for light in picture.lights:
         s = light.settings
         shining = sets.index(Chosen.of(s.shines, s.figures)), s.shadows
-        colour = np.asarray(s.colour) * s.brightness if light.kind != "sky" else None
         if light.kind == "sun":
-            suns.append([*sun_way(s), *colour, np.tan(np.radians(s.width / 2)), *shining])
+            suns.append([*sun_way(s), *shone(s), np.tan(np.radians(s.width / 2)), *shining])
         elif light.kind == "key":
-            keys.append([*s.position, *colour, s.width, s.reach, *shining])
-        else:
+            keys.append([*s.position, *shone(s), s.width, s.reach, *shining])
+        elif light.kind == "sky":
             colours = np.stack([s.top, s.horizon, s.ground]) * s.brightness
-            skies.append([*colours.ravel(), s.hollows, *shining])
-    return tuple(
-        frozen(np.array(rows).reshape(-1, size))
-        for rows, size in ((suns, SUN_SIZE), (keys, KEY_SIZE), (skies, SKY_SIZE))
-    )
+            skies.append([*colours.ravel(), s.hollows, *shining, -1, 1, 1, 0])
+        elif light.panorama is not None:
+            if light.panorama not in panoramas:
+                panoramas.append(light.panorama)
+            turn = np.radians(s.turn)
+            place = panoramas.index(light.panorama), s.brightness, np.cos(turn), np.sin(turn)
+            skies.append([*np.zeros(9), s.hollows, *shining, *place])
+    rows = (("suns", suns, SUN_SIZE), ("keys", keys, KEY_SIZE), ("skies", skies, SKY_SIZE))
+    made = {name: frozen(np.array(some).reshape(-1, size)) for name, some, size in rows}
+    return {**made, "around": _around(panoramas)}
+
+
+def _around(panoramas):
+    """Panoramas for kernels; several are put together once for all the pictures that show them."""
+    if not panoramas:
+        return NO_AROUND
+    return _keep("around", " ".join(one.key for one in panoramas), lambda: around_of(panoramas))
+
+
+def shone(settings) -> np.ndarray:
+    """How much light a light gives: red, green, blue."""
+    return np.asarray(settings.colour) * settings.brightness

@@ -63,7 +63,7 @@ class Kind:
                 depends on follows from them: on time, say, only if it asks for the `moment`
     estimate    how many points (forms, builders) or copies (repeats) will come out; takes those it names of
                 `settings`, `shape`, `links` and `moment`. Asked before anything is allocated
-    advice      (shape, settings, links), of forces (settings) -> why it can have no effect as it is, or ""
+    advice      (shape, settings, links), of forces and lights (settings) -> why it can have no effect as it is, or ""
     takes_copies_as_one  for builders that ask for a `mesh`: settings -> whether copies are one mesh to them, or else
                 each source is one
     moves_copies  for deformers whose setting `moves` is one of MOVES: the function that moves copies as they are

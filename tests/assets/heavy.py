@@ -153,6 +153,21 @@ def jpeg_of_most_pixels(side=7_000) -> bytes:
     return out.getvalue()
 
 
+def hdr_of_most_pixels(runs=47, height=3_350) -> bytes:
+    width = 127 * runs
+    row = bytes([2, 2, width >> 8, width & 255]) + b"\xff\x7b" * (4 * runs)
+    return b"#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y %d +X %d\n" % (height, width) + row * height
+
+
+def exr_of_most_pixels(side=4_472) -> bytes:
+    import OpenEXR
+
+    out = io.BytesIO()
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    OpenEXR.File(header, dict.fromkeys("RGBAZ", np.ones((side, side), np.float32))).write(out)
+    return out.getvalue()
+
+
 FILES = {
     "points.obj": obj_of_many_points,
     "face.obj": obj_of_one_long_face,
@@ -168,6 +183,8 @@ FILES = {
     "bomb.woff2": woff2_that_unpacks_to_much,
     "pixels.png": png_of_most_pixels,
     "pixels.jpg": jpeg_of_most_pixels,
+    "pixels.hdr": hdr_of_most_pixels,
+    "pixels.exr": exr_of_most_pixels,
 }
 
 

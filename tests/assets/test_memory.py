@@ -7,6 +7,7 @@ from tests.assets.heavy import FILES, memory_of_reading
 
 READ = {
     "points.obj", "points.ply", "faces.stl", "points.glb", "segments.svg", "elements.svg", "pixels.png", "pixels.jpg",
+    "pixels.hdr", "pixels.exr",
 }  # fmt: skip
 
 

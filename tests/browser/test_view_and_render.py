@@ -449,6 +449,41 @@ def test_haze_and_sky_are_alike(easel, name):
     assert np.abs(from_renderer(bare, 0, False, size=SMALL) - render).mean() > 15
 
 
+AROUND = {"turn": 40, "shadows": False}
+
+
+@pytest.mark.parametrize(
+    ("frame", "more"),
+    [({}, {}), ({"haze": 0.5, "haze_distance": 900}, {"suns": 0}), ({}, {"shines": "on only", "figures": ["dull"]})],
+    ids=["alone", "in haze, without suns", "on one figure only"],
+)
+def test_a_picture_all_around_is_alike(easel, frame, more):
+    """What it lights, what mirrors of all roughnesses show of it, and what stands behind everything."""
+    looks = {
+        "Dull": {"roughness": 1},
+        "Satin": {"roughness": 0.45, "metal": 1},
+        "Gloss": {"roughness": 0.1},
+        "Chrome": {"roughness": 0.02, "metal": 1},
+    }
+    figures = [
+        figure(
+            step("sphere", radius=70), name=name, looks=[look("surface", colour="#d0c0b0", mirrors=False, **settings)],
+            place={"position": [160 * number - 240, 0, 0]},
+        )
+        for number, (name, settings) in enumerate(looks.items())
+    ]  # fmt: skip
+    given = {"picture": "kite-loft.exr", **AROUND, **more}
+    lights = [{"id": "around", "name": "Around", "kind": "surroundings", "settings": given}]
+    raw = document(*figures, lights=lights)
+    raw["frame"] = {"width": 1600, "height": 900, "background": "its sky", **frame}
+    render = from_renderer(raw, 0, False, size=SMALL)
+    apart = np.abs(from_view(easel(raw), 0, False, size=SMALL) - render)
+    assert apart.mean() < 1.5
+    assert np.percentile(softened(apart).max(axis=-1), 97) < 10
+    turned = {**raw, "lights": [{**lights[0], "settings": {**given, "turn": 130}}]}
+    assert np.abs(from_renderer(turned, 0, False, size=SMALL) - render).mean() > 8
+
+
 def test_the_view_says_what_only_the_proof_shows(editor):
     cameras = [{"id": "camera", "name": "Camera", "settings": {"shutter": 2, "opening": 9}}]
     page = editor(document(figure(step("box")), cameras=cameras, lights=[SHADED]))

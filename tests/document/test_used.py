@@ -2,20 +2,34 @@
 
 import pytest
 
+from pirouette import catalogue
 from pirouette.data import ProblemError
 from pirouette.document.shared import shared_texts, use_shared
-from pirouette.document.used import used_assets
+from pirouette.document.used import used_assets, with_assets_named
 from tests.scenes import DEMOS, clause, demo, document, field, figure, look, step
 
 
-def test_assets_are_found_in_steps_looks_and_clauses_also_by_default():
+def test_assets_are_found_in_all_lines_also_by_default():
     raw = document(
         figure(step("artwork", file="a.svg"), name="A"),
         figure(step("lettering"), step("tint", picture="b.png"), name="B"),
         fields=[field("Gust", clause("picture", file="c.png"), clause("region"))],
     )
     raw["figures"][0]["looks"] = [look("surface", paint="picture", picture="d.png")]
-    assert used_assets(raw) == {"a.svg", "fraunces.woff2", "b.png", "c.png", "d.png"}
+    raw["lights"] = [{"id": "a", "name": "A", "kind": "surroundings", "settings": {"picture": "e.exr"}}]
+    assert used_assets(raw) == {"a.svg", "fraunces.woff2", "b.png", "c.png", "d.png", "e.exr"}
+    named = with_assets_named(raw, {"e.exr": "e-2.exr"})
+    assert named["lights"][0]["settings"]["picture"] == "e-2.exr"
+
+
+@pytest.mark.parametrize("kind", catalogue.ALL, ids=lambda kind: kind.id)
+def test_no_kind_names_an_asset_that_is_not_found(kind):
+    """Whatever its family, so that a render and a bundle hold all that a scene needs."""
+    names = [name for name, setting in kind.settings.declared().items() if setting.sort == "asset"]
+    item = {"id": "a", "kind": kind.id, "settings": {name: f"{name}.x" for name in names}}
+    lists = {"routine": [item, {"id": "b", "kind": "swarm", "forces": [item]}], "looks": [item]}
+    raw = {"figures": [lists], "fields": [{"clauses": [item]}], "lights": [item], "finish": [item]}
+    assert used_assets(raw) == {f"{name}.x" for name in names}
 
 
 def test_a_name_that_looks_like_a_file_is_no_asset():

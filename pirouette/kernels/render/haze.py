@@ -9,8 +9,10 @@ import numpy as np
 
 from ..compile import bare_kernel, kernel
 from ..types import HALF, ONE, ZERO, F, I
+from .around import BEHIND, LEVELS, seen_level
 from .fragment import AT_Y, NEARNESS, OUT_B, OUT_G, OUT_R, PITCH, RAY_X, RAY_Y, RAY_Z
 from .light import seen_sky
+from .tables import SKY_AROUND, SKY_BRIGHT, SKY_COS, SKY_SIN
 
 # Below this the mean over a way is told by a series: what it is divided by is nearly nothing.
 SHORT = F(0.01)
@@ -37,10 +39,17 @@ def left_in_haze(haze, start, stop, distance):
 
 @bare_kernel
 def sky_at(lights, x, y, z):
-    """All skies along a way, as long as 1: red, green, blue."""
+    """What stands behind everything of all skies along a way, as long as 1: red, green, blue."""
     red = green = blue = ZERO
     for s in range(len(lights.skies)):
-        r, g, b = seen_sky(lights.skies[s], x, y, z, ZERO)
+        sky = lights.skies[s]
+        if sky[SKY_AROUND] >= ZERO:
+            cos, sin, bright = sky[SKY_COS], sky[SKY_SIN], sky[SKY_BRIGHT]
+            level = I(sky[SKY_AROUND]) * LEVELS + BEHIND
+            r, g, b = seen_level(lights.around, level, cos * x - sin * z, y, sin * x + cos * z)
+            r, g, b = bright * r, bright * g, bright * b
+        else:
+            r, g, b = seen_sky(lights, sky, x, y, z, ZERO)
         red += r
         green += g
         blue += b

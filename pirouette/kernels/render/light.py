@@ -9,7 +9,8 @@ EGSR 2007 (the GGX distribution); C. Schlick, "An inexpensive BRDF model", Eurog
 import numpy as np
 
 from ..compile import bare_kernel, kernel
-from ..types import HALF, ONE, TWO, ZERO, F
+from ..types import HALF, ONE, TWO, ZERO, F, I
+from .around import LEVELS, ROUGHEST, seen_around, seen_level
 from .clear import DIELECTRIC
 from .fragment import (
     AT_X,
@@ -44,6 +45,7 @@ from .fragment import (
     VZ,
 )
 from .shares import KEY, SKY, SUN, pixels_wide, put_own_shares, put_shares
+from .tables import SKY_AROUND, SKY_BRIGHT, SKY_COS, SKY_SIN
 from .through import hold_light, tint_light, tint_own_light
 
 TINY = F(1e-12)
@@ -108,11 +110,11 @@ def light(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
 def light_met(table, count, surfaces, lights, rays, turns, scratch):
     """Light `count` fragments of a table that lie anywhere, as few rays tell; what begin_seen does is done."""
     for s in range(len(lights.skies)):
-        _add_met(table, count, surfaces, lights.eye, lights.skies[s], SKY, rays, turns, scratch)
+        _add_met(table, count, surfaces, lights, lights.skies[s], SKY, rays, turns, scratch)
     for s in range(len(lights.suns)):
-        _add_met(table, count, surfaces, lights.eye, lights.suns[s], SUN, rays, turns, scratch)
+        _add_met(table, count, surfaces, lights, lights.suns[s], SUN, rays, turns, scratch)
     for s in range(len(lights.keys)):
-        _add_met(table, count, surfaces, lights.eye, lights.keys[s], KEY, rays, turns, scratch)
+        _add_met(table, count, surfaces, lights, lights.keys[s], KEY, rays, turns, scratch)
     _end(table, count)
 
 
@@ -126,29 +128,31 @@ def _add(table, count, fragments, row, surfaces, lights, one, kind, number, rays
     is_tinted = rays.are_clear and (pixels.rows == 0 or pixels.are_tinted[number] != 0)
     if is_tinted:
         hold_light(table, count)
-    _from(table, count, lights.eye, one, kind)
+    _from(table, count, lights, one, kind)
     if is_tinted:
         tint_light(table, count, fragments, row, one, kind, number, wide, surfaces, rays, pixels, scratch)
 
 
 @bare_kernel
-def _add_met(table, count, surfaces, eye, one, kind, rays, turns, scratch):
+def _add_met(table, count, surfaces, lights, one, kind, rays, turns, scratch):
     put_own_shares(table, count, one, kind, rays, turns, scratch.ray)
     if rays.are_clear:
         hold_light(table, count)
-    _from(table, count, eye, one, kind)
+    _from(table, count, lights, one, kind)
     if rays.are_clear:
         tint_own_light(table, count, one, kind, surfaces, rays, turns, scratch)
 
 
 @bare_kernel
-def _from(table, count, eye, one, kind):
-    if kind == SKY:
+def _from(table, count, lights, one, kind):
+    if kind == SKY and one[SKY_AROUND] >= ZERO:
+        _from_around(table, count, lights.around, one)
+    elif kind == SKY:
         _from_sky(table, count, one)
     elif kind == SUN:
         _from_sun(table, count, one)
     else:
-        _from_key(table, count, eye, one)
+        _from_key(table, count, lights.eye, one)
 
 
 @kernel
@@ -268,8 +272,41 @@ def _from_sky(table, count, sky):
 
 
 @kernel
-def seen_sky(sky, x, y, z, rough):
-    """What is seen of a sky along a way in a mirror that is so rough: as _from_sky has it."""
+def _from_around(table, count, around, sky):
+    """The same of a picture all around."""
+    number, bright, cos, sin = I(sky[SKY_AROUND]), sky[SKY_BRIGHT], sky[SKY_COS], sky[SKY_SIN]
+    spread = number * LEVELS + ROUGHEST
+    for i in range(count):
+        nx, ny, nz = table[NX + i], table[NY + i], table[NZ + i]
+        facing, rough = table[FACING + i], table[ROUGH + i]
+        share = table[SHARE + i] * bright
+        still = share * (ONE - table[MIRRORED + i])
+        base_r, base_g, base_b = table[BASE_R + i], table[BASE_G + i], table[BASE_B + i]
+        ir, ig, ib = seen_level(around, spread, cos * nx - sin * nz, ny, sin * nx + cos * nz)
+        x, y, z = (
+            TWO * facing * nx - table[VX + i],
+            TWO * facing * ny - table[VY + i],
+            TWO * facing * nz - table[VZ + i],
+        )
+        mr, mg, mb = seen_around(around, number, cos * x - sin * z, y, sin * x + cos * z, rough)
+        away = ONE - facing
+        edge = away * away
+        edge = edge * edge * away
+        gloss = ONE - rough
+        table[OUT_R + i] += share * ir * table[RED + i] + still * mr * (base_r + (max(gloss, base_r) - base_r) * edge)
+        table[OUT_G + i] += share * ig * table[GREEN + i] + still * mg * (base_g + (max(gloss, base_g) - base_g) * edge)
+        table[OUT_B + i] += share * ib * table[BLUE + i] + still * mb * (base_b + (max(gloss, base_b) - base_b) * edge)
+
+
+@kernel
+def seen_sky(lights, sky, x, y, z, rough):
+    """What is seen of a sky along a way in a mirror that is so rough: as _from_sky and _from_around have it."""
+    if sky[SKY_AROUND] >= ZERO:
+        bright, cos, sin = sky[SKY_BRIGHT], sky[SKY_COS], sky[SKY_SIN]
+        red, green, blue = seen_around(
+            lights.around, I(sky[SKY_AROUND]), cos * x - sin * z, y, sin * x + cos * z, rough
+        )
+        return bright * red, bright * green, bright * blue
     up = HALF + HALF * y
     rise = min(abs(y), ONE)
     rise = rise * (TWO - rise)

@@ -246,7 +246,7 @@ def _see_far(table, j, share, surfaces, lights, mirrors, paths):
     for s in range(len(lights.skies)):
         sky = lights.skies[s]
         if I(paths.lit_by[j]) & (I(1) << I(sky[SET_OF[SKY]])):
-            red, green, blue = seen_sky(sky, x, y, z, paths.rough[j])
+            red, green, blue = seen_sky(lights, sky, x, y, z, paths.rough[j])
             table[into + i] += share * paths.carried[j] * red
             table[into + PITCH + i] += share * paths.carried[SPAN + j] * green
             table[into + 2 * PITCH + i] += share * paths.carried[2 * SPAN + j] * blue

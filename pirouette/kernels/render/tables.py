@@ -4,6 +4,8 @@ from typing import NamedTuple
 
 import numpy as np
 
+from .around import Around
+
 
 class Surfaces(NamedTuple):
     """All surfaces of one blend. A pair is one instance with one cluster of its mesh; a part is one look of a figure.
@@ -45,7 +47,9 @@ class Surfaces(NamedTuple):
 # the set of figures that it shines on; whether it throws shadows.
 SUN_SPREAD, SUN_SET, SUN_CASTS, SUN_SIZE = 6, 7, 8, 9
 KEY_SET, KEY_CASTS, KEY_SIZE = 8, 9, 10
-SKY_REACH, SKY_SET, SKY_CASTS, SKY_SIZE = 9, 10, 11, 12
+SKY_REACH, SKY_SET, SKY_CASTS = 9, 10, 11
+# Which picture all around a sky is, -1 for one of colours; how bright it is, and how it is turned: cosine and sine.
+SKY_AROUND, SKY_BRIGHT, SKY_COS, SKY_SIN, SKY_SIZE = 12, 13, 14, 15, 16
 
 
 class Haze(NamedTuple):
@@ -70,6 +74,7 @@ class Lights(NamedTuple):
     skies: np.ndarray  # (n, SKY_SIZE) float32: colours at the top, at the horizon, of the ground, and as named above
     is_flat: bool  # surfaces show their own colour, without lights and haze
     haze: Haze
+    around: Around
 
 
 class Bodies(NamedTuple):

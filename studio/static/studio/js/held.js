@@ -132,9 +132,11 @@ export class Held {
 
 /** The keys of all arrays that a frame is drawn with. */
 export function keysOf(header) {
+  const shapes = [...header.drawables, ...Object.values(header.masks).flat()];
   return new Set(
-    [...header.drawables, ...Object.values(header.masks).flat()].flatMap((one) =>
-      [
+    [
+      ...header.lights.map((light) => light.panorama?.texels),
+      ...shapes.flatMap((one) => [
         one.points,
         one.matrices,
         one.triangles,
@@ -148,7 +150,7 @@ export function keysOf(header) {
           look.texture?.texels,
           look.texture?.uvs,
         ]),
-      ].filter(Boolean),
-    ),
+      ]),
+    ].filter(Boolean),
   );
 }

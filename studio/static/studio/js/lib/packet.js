@@ -1,6 +1,13 @@
 // Reads frame packets; see pirouette/formats/packet.py for their layout.
 
-const TYPES = { float32: Float32Array, uint32: Uint32Array, uint16: Uint16Array, uint8: Uint8Array };
+// Halves of floats are read as they are, by the graphics card.
+const TYPES = {
+  float32: Float32Array,
+  float16: Uint16Array,
+  uint32: Uint32Array,
+  uint16: Uint16Array,
+  uint8: Uint8Array,
+};
 
 /**
  * Read a packet.

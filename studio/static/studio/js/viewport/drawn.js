@@ -1,6 +1,6 @@
 // The three.js objects of one drawable's look: made once, fed with the buffers of each frame.
 
-import * as THREE from "../../vendor/three/three.module.js";
+import * as THREE from "../../vendor/three/three.module.min.js";
 import { shinesOn, skyOver } from "./lights.js";
 import { STROKE_FRAGMENT, STROKE_VERTEX, SURFACE_FRAGMENT, SURFACE_VERTEX } from "./shaders.js";
 
@@ -258,6 +258,7 @@ export class DrawnSurface extends Drawn {
       uAcross: { value: new THREE.Vector3() },
       uUpwards: { value: new THREE.Vector3() },
       uTakes: { value: 1 },
+      uAroundLit: { value: 0 },
       uSky: { value: [0, 1, 2].map(() => new THREE.Vector3()) },
       uSunLit: { value: [] },
       uKeyLit: { value: [] },
@@ -317,9 +318,10 @@ export class DrawnSurface extends Drawn {
   }
 
   /** Take which lights shine on it, and whether it throws and takes shadows. */
-  feedLights(one, look, { suns, keys, lights }) {
+  feedLights(one, look, { suns, keys, lights, panorama }) {
     const { uniforms } = this.material;
     skyOver(lights, one.figure).forEach((colour, row) => uniforms.uSky.value[row].fromArray(colour));
+    uniforms.uAroundLit.value = panorama && shinesOn(panorama, one.figure) ? 1 : 0;
     this.throws = look.blend === "normal" && look.throws && !look.through;
     uniforms.uTakes.value = look.takes ? 1 : 0;
     const isChosen = lights.some((light) => light.shines !== "on all");
@@ -333,7 +335,7 @@ export class DrawnSurface extends Drawn {
   }
 
   feed(one, look, buffers, measures) {
-    const { suns, keys, isFlat, shadows, skies, hasHaze } = measures;
+    const { suns, keys, isFlat, shadows, skies, hasHaze, panorama } = measures;
     this.feedShape(one, look, buffers);
     const isChosen = this.feedLights(one, look, measures);
     const { uniforms } = this.material;
@@ -359,6 +361,7 @@ export class DrawnSurface extends Drawn {
       ...(look.texture ? { PAINT: 1 } : {}),
       ...(isFlat ? { FLAT_LIGHT: 1 } : {}),
       ...(hasHaze ? { HAZE: 1 } : {}),
+      ...(panorama ? { AROUND: 1 } : {}),
       ...(isChosen ? { CHOSEN: 1 } : {}),
       ...(shadows && look.blend === "normal" ? { SHADOWS: shadows, SKIES: skies } : {}),
     });
@@ -449,9 +452,9 @@ export class DrawnStroke extends Drawn {
     this.isDots = isDots;
   }
 
-  feed(one, look, buffers, { scale, focal, hasHaze }) {
+  feed(one, look, buffers, { scale, focal, hasHaze, panorama }) {
     this.places(one, look, buffers);
-    this.define(hasHaze ? { HAZE: 1 } : {});
+    this.define(hasHaze ? { HAZE: 1, ...(panorama ? { AROUND: 1 } : {}) } : {});
     const { uniforms } = this.material;
     this.fed("points", one.points, () => {
       const packed = buffers.get(one.points).subarray(0, one.pointCount * 4);

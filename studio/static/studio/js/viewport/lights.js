@@ -7,6 +7,11 @@ export function shinesOn(light, figure) {
   return light.shines === "on all" || light.figures.includes(figure) === (light.shines === "on only");
 }
 
+/** Whether a light comes from everywhere. */
+export function isSky({ kind }) {
+  return kind === "sky" || kind === "surroundings";
+}
+
 /** The colours of all skies that shine on a figure, added up: top, horizon and ground. */
 export function skyOver(lights, figure) {
   return skyBehind(lights.filter((light) => shinesOn(light, figure)));

@@ -39,6 +39,9 @@ export function nearWords(header, { missing, isMoving, hasLayers }) {
     const over = header.lights.filter((light) => light.kind === kind).length - MAX_LIGHTS;
     if (over > 0) found.push(`${over} more ${kind} lights: in the proof`);
   }
+  const overAround = header.lights.filter((light) => light.panorama).length - 1;
+  if (overAround > 0)
+    found.push(`${overAround} more ${overAround > 1 ? "pictures" : "picture"} all around: in the proof`);
   for (const effect of header.finish) {
     const words = FINISHES[effect.kind]?.near?.(effect);
     if (words || !isDrawn(effect)) found.push(`${words ?? effect.kind}: in the proof`);

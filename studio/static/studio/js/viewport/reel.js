@@ -1,7 +1,7 @@
 // A loop's frames as pictures. Without a graphics card, drawing a frame takes longer than it is shown: what was drawn once
 // is kept and plays from there, and while nothing else is done the frames that will play are drawn before.
 
-import * as THREE from "../../vendor/three/three.module.js";
+import * as THREE from "../../vendor/three/three.module.min.js";
 import { isAlike } from "../lib/lists.js";
 import { drawn } from "./fence.js";
 import { Screen } from "./screen.js";

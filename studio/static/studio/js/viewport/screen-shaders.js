@@ -23,6 +23,7 @@ const MASK = `
 
 // What lies behind everything shows where a picture is not covered; a picture that went through finishes holds it already.
 const GROUNDED = `
+  #define AROUND
   ${GROUND}
   uniform vec3 uRight, uUp, uForward;
   uniform vec2 uTangent;

@@ -1,6 +1,6 @@
 // From a picture of linear light to the screen: the mean of several passes, glow, view transform, background, outlines.
 
-import * as THREE from "../../vendor/three/three.module.js";
+import * as THREE from "../../vendor/three/three.module.min.js";
 import { whiteOf } from "./bright.js";
 import { feedGround } from "./ground.js";
 import { FINISHES, isDrawn, isChanged, isLimited, limited } from "./finishes/table.js";
@@ -53,9 +53,11 @@ export class Screen {
 
   /** The uniforms of a pass that reads what is behind everything. */
   grounds() {
-    const { uFrame, uTop, uBottom, uAround, uBackground, uRight, uUp, uForward, uTangent } = this.shared;
+    const { uFrame, uTop, uBottom, uSkies, uBackground, uRight, uUp, uForward, uTangent } = this.shared;
+    const { uAround, uAroundLevels, uAroundTurn } = this.shared;
     return {
-      ...{ uFrame, uTop, uBottom, uAround, uBackground, uRight, uUp, uForward, uTangent },
+      ...{ uFrame, uTop, uBottom, uSkies, uBackground, uRight, uUp, uForward, uTangent },
+      ...{ uAround, uAroundLevels, uAroundTurn },
       uHasGround: { value: 0 },
     };
   }

@@ -112,7 +112,8 @@ export const SURFACE_VERTEX = `${UNIFORMS}
 
 // Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, PAINT, GLOWS, ADDITIVE, CLEAR (VEIL: what
 // it leaves of what is behind),
-// PICK or CAST (into what a light sees) where they are so; SHADOWS lights throw some, first SKIES ways of the sky; CHOSEN where
+// PICK or CAST (into what a light sees) where they are so; AROUND where there is a
+// picture all around; SHADOWS lights throw some, first SKIES ways of the sky; CHOSEN where
 // lights choose what they shine on.
 export const SURFACE_FRAGMENT = `
   precision highp float;
@@ -139,7 +140,7 @@ export const SURFACE_FRAGMENT = `
   uniform int uClosed;
   #endif
   uniform vec2 uSize;
-  uniform int uPick;
+  uniform int uPick, uAroundLit;
   #if defined(SHADOWS) && SHADOWS > 0
   uniform highp sampler2D uShadowMap;
   uniform mat4 uShadow[SHADOWS];
@@ -321,6 +322,12 @@ export const SURFACE_FRAGMENT = `
     float rise = min(abs(ry), 1.0);
     vec3 mirrored = mix(uSky[1], ry > 0.0 ? uSky[0] : uSky[2], rise * (2.0 - rise));
     mirrored = mix(mirrored, around, uRough);
+    #ifdef AROUND
+    if (uAroundLit > 0) {
+      around += spreadAround(n);
+      mirrored += mirroredAround(2.0 * facing * n - v, uRough);
+    }
+    #endif
     vec3 fresnel = base + (max(vec3(1.0 - uRough), base) - base) * fifth(1.0 - facing);
     #ifdef HAZE
     float seen = leftInHaze(vWorld);

@@ -2,8 +2,8 @@
 // stand elsewhere within their width and skies look from other ways: the mean has soft edges and dark hollows.
 
 import { cross, dot, minus, plus, scaled, sunWay, unit } from "../lib/vectors.js";
-import * as THREE from "../../vendor/three/three.module.js";
-import { shinesOn } from "./lights.js";
+import * as THREE from "../../vendor/three/three.module.min.js";
+import { isSky, shinesOn } from "./lights.js";
 
 // Places for lights in the picture, four by four; what is beyond is told of (see near.js).
 export const MAX_SHADOWS = 16;
@@ -126,10 +126,10 @@ export function chosenLights(header, box) {
   const found = { lights: [], hasSky: false, missing: 0 };
   if (!box) return found;
   const ball = ballIn(box);
-  found.hasSky = header.lights.some((light) => light.kind === "sky" && light.shadows);
+  found.hasSky = header.lights.some((light) => isSky(light) && light.shadows);
   const room = MAX_SHADOWS - (found.hasSky ? SKIES_EACH : 0);
   for (const light of header.lights) {
-    if (!light.shadows || light.kind === "sky") continue;
+    if (!light.shadows || isSky(light)) continue;
     // From among what it lights, one picture shows no more than what is before it.
     const isInside = light.kind === "key" && Math.hypot(...minus(light.position, ball.middle)) < ball.radius;
     if (isInside || found.lights.length >= room) found.missing += 1;
@@ -191,7 +191,7 @@ export class Shadows {
   draw(stage, header, buffers, number, count) {
     const { shared } = this;
     const { box, lights, hasSky } = this.of(header, buffers);
-    const skies = hasSky ? header.lights.filter((light) => light.kind === "sky" && light.shadows) : [];
+    const skies = hasSky ? header.lights.filter((light) => isSky(light) && light.shadows) : [];
     const slots = (hasSky ? SKIES_EACH : 0) + lights.length;
     // In a single pass the sky is open: its hollows are the mean of several.
     shared.uShadowsOn.value = !slots || !count ? 0 : count > 1 ? 2 : 1;

@@ -1,7 +1,8 @@
 // What is drawn of one frame: an object for each look of each drawable, kept from frame to frame.
 
 import { cross, scaled, sunWay, unit } from "../lib/vectors.js";
-import * as THREE from "../../vendor/three/three.module.js";
+import * as THREE from "../../vendor/three/three.module.min.js";
+import { aroundUniforms, feedAround, panoramaOf } from "./around.js";
 import { whiteOf } from "./bright.js";
 import { feedGround, groundUniforms } from "./ground.js";
 import { DrawnMask, DrawnStroke, DrawnSurface } from "./drawn.js";
@@ -36,6 +37,7 @@ export function sharedUniforms() {
     uJitter: vec2(),
     uPhase: { value: 0.5 },
     ...groundUniforms(),
+    ...aroundUniforms(),
     uSunWay: lights(),
     uSunColour: lights(),
     uKeyPlace: lights(),
@@ -55,7 +57,7 @@ export class Stage {
   }
 
   /** Set the shared uniforms for a frame as it is seen; returns what looks need to know of it. */
-  aim(header, view, screen, isFlat, shadows) {
+  aim(header, buffers, view, screen, { isFlat, shadows }) {
     const { shared } = this;
     screen.view = view;
     const box = screen.frameBox(header);
@@ -69,12 +71,14 @@ export class Stage {
     shared.uFocal.value = screen.width / 2 / tangentX;
     shared.uWhite.value = whiteOf(header);
     feedGround(shared, header, box);
+    feedAround(shared, header, buffers);
     return {
       ...this.feedLights(header.lights, shadows),
       scale: screen.height * box[3],
       focal: shared.uFocal.value,
       isFlat,
       hasHaze: header.background.haze > 0 && !isFlat,
+      panorama: panoramaOf(header),
     };
   }
 

@@ -1,7 +1,7 @@
 // Draws frame packets with WebGL: the scene in linear light, then a cheap glow and the same view transform as the render.
 
 import { minus, plus, scaled } from "../lib/vectors.js";
-import * as THREE from "../../vendor/three/three.module.js";
+import * as THREE from "../../vendor/three/three.module.min.js";
 import { drawn } from "./fence.js";
 import { nearWords } from "./near.js";
 import { Ghosts } from "./ghosts.js";
@@ -226,7 +226,8 @@ export class Viewport {
 
   aim({ stage, header }, screen = this.screen) {
     const { flat } = this.store.state;
-    return stage.aim(header, this.free ?? header.view, screen, flat, this.shadows.places(header, this.buffers, flat));
+    const shadows = this.shadows.places(header, this.buffers, flat);
+    return stage.aim(header, this.buffers, this.free ?? header.view, screen, { isFlat: flat, shadows });
   }
 
   feed() {
