@@ -80,6 +80,9 @@ class Keys(Mouse):
         self._to(focus, "input, textarea, [role=spinbutton]")
         if self.page.evaluate("document.activeElement.matches('input, textarea')"):
             self.page.keyboard.press("Control+a")
+        else:
+            # A sign alone would be a command.
+            self.page.keyboard.press("Enter")
         self.page.keyboard.type(text)
         self.page.keyboard.press("Enter")
 

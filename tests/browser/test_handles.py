@@ -260,6 +260,20 @@ def test_a_file_dropped_on_the_page_becomes_a_figure(editor):
     assert made["routine"][0] == {"id": "form", "kind": "artwork", "settings": {"file": "paper-bird.svg", "size": 200}}
 
 
+def test_a_picture_brighter_than_white_that_is_dropped_becomes_a_light(editor):
+    page = editor(document())
+    page.evaluate(
+        """() => {
+          const head = new TextEncoder().encode("#?RADIANCE\\nFORMAT=32-bit_rle_rgbe\\n\\n-Y 2 +X 4\\n");
+          const file = new File([head, new Uint8Array(32).fill(129)], "Wide room.hdr");
+          return pirouette.drop.take([file]);
+        }"""
+    )
+    until(page, "pirouette.store.document.lights.at(-1).kind === 'surroundings'")
+    light = page.evaluate("pirouette.store.document.lights.at(-1)")
+    assert (light["name"], light["settings"]) == ("Wide room", {"picture": "wide-room.hdr"})
+
+
 def test_a_file_that_cannot_be_used_is_refused_in_words(editor):
     page = editor(document())
     page.evaluate("""() => pirouette.drop.take([new File(["MZ"], "virus.exe")])""")

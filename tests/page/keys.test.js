@@ -12,6 +12,7 @@ import {
   stretched,
   without,
 } from "../../studio/static/studio/js/lib/keys.js";
+import { canMove } from "../../studio/static/studio/js/lib/sort.js";
 
 const keyed = (...pairs) => ({
   sort: "keyed",
@@ -138,4 +139,13 @@ test("a handle stays on its side, and takes the other one along unless it is alo
   assert.deepEqual(bent(raw, 1, "leave", [2, 6], true).keys[1], { ...raw.keys[1], leave: [2, 6] });
   assert.deepEqual(bent(raw, 1, "arrive", [3, 1], true).keys[1].arrive, [0, 1]);
   assert.deepEqual(raw.keys[1].leave, [3, 0]);
+});
+
+test("the size of the picture and the clock stay the same at all frames", () => {
+  const moving = { can_move: true };
+  for (const pointer of ["/clock/fps", "/frame/width", "/frame/height"]) assert.equal(canMove(moving, pointer), false);
+  for (const pointer of ["/frame/haze", "/frame/colour", "/figures/0/routine/0/settings/width"])
+    assert.equal(canMove(moving, pointer), true);
+  assert.equal(canMove({ can_move: false }, "/frame/haze"), false);
+  assert.equal(canMove(undefined, "/figures/0/name"), false);
 });

@@ -268,7 +268,7 @@ test("a move tells of the arrays that are shown, not of all that are held", asyn
   const drawable = { points: "p1", matrices: "m1", looks: [] };
   for (let k = 0; k < 50; k += 1) playback.pool.take(new Map([[`other${k}`, new Uint8Array(4)]]));
   playback.now.take({
-    header: { frame: 0, masks: {}, drawables: [drawable] },
+    header: { frame: 0, lights: [], masks: {}, drawables: [drawable] },
     buffers: new Map([["p1", new Uint8Array(4)]]),
   });
   store.edit(named("A"));
@@ -295,7 +295,7 @@ test("arrays that no held frame uses go first when there are too many", () => {
   const big = () => new Uint8Array(300 * 2 ** 20);
   pool.take(new Map([["old", big()]]));
   held.take({
-    header: { frame: 0, masks: {}, drawables: [{ points: "kept", looks: [] }] },
+    header: { frame: 0, lights: [], masks: {}, drawables: [{ points: "kept", looks: [] }] },
     buffers: new Map([["kept", big()]]),
   });
   pool.take(new Map([["new", big()]]));
@@ -306,10 +306,11 @@ test("arrays that no held frame uses go first when there are too many", () => {
 test("all arrays of a frame are named", () => {
   const looks = [{ tints: "t", pointTints: "q", texture: { texels: "x", uvs: "u" } }];
   const header = {
+    lights: [{ kind: "sun" }, { kind: "surroundings", panorama: { texels: "a" } }],
     masks: {},
     drawables: [{ points: "p", matrices: "m", triangles: "f", edges: "e", reach: "r", looks }],
   };
-  assert.deepEqual([...keysOf(header)].sort(), ["e", "f", "m", "p", "q", "r", "t", "u", "x"]);
+  assert.deepEqual([...keysOf(header)].sort(), ["a", "e", "f", "m", "p", "q", "r", "t", "u", "x"]);
 });
 
 test("playing shows frame after frame in time and begins again", async () => {

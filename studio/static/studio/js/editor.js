@@ -2,19 +2,21 @@
 
 import { h } from "./lib/dom.js";
 import { pacesOf } from "./lib/pace.js";
-import { LINE } from "./lib/parts.js";
+import { LINE, ownerOf } from "./lib/parts.js";
 import { isPressed } from "./lib/shortcut.js";
+import { canMove } from "./lib/sort.js";
 import { Clipboard } from "./panels/clipboard.js";
-import { Details, keyValue } from "./panels/details.js";
+import { Details } from "./panels/details.js";
 import { Dial } from "./panels/dial.js";
 import { Drop } from "./panels/drop.js";
 import { Fields, removeField } from "./panels/fields.js";
-import { duplicateFigures, Figures, removeFigures } from "./panels/figures.js";
+import { duplicateFigures, Figures, removeFigures, rename } from "./panels/figures.js";
 import { Finder } from "./panels/finder.js";
 import { Finish } from "./panels/finish.js";
 import { Header } from "./panels/header.js";
 import { Lanes } from "./panels/lanes.js";
 import { duplicateLine, removeLine } from "./panels/lines.js";
+import { convertValue, keyValue } from "./panels/moving.js";
 import { noteCount, notesOf } from "./panels/notes.js";
 import { Onion } from "./panels/onion.js";
 import { paletteEntries, SHADED_BY } from "./panels/palette.js";
@@ -25,7 +27,7 @@ import { Renders } from "./panels/renders.js";
 import { Sheet } from "./panels/sheet.js";
 import { notesOfSpace, Space } from "./panels/space.js";
 import { States } from "./panels/states.js";
-import { subjectOf } from "./panels/subject.js";
+import { namedBy, subjectOf } from "./panels/subject.js";
 import { showNow } from "./controls/value.js";
 import { Playback } from "./playback.js";
 import { Store } from "./store.js";
@@ -90,9 +92,11 @@ function showTab() {
 for (const tab of TABS) byId(`tab-${tab}`).addEventListener("click", () => store.set({ tab }));
 byId("tabs").addEventListener("keydown", (event) => {
   const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
-  if (!by) return;
+  const end = { Home: 0, End: TABS.length - 1 }[event.key];
+  if (!by && end === undefined) return;
+  event.preventDefault();
   event.stopPropagation();
-  const tab = TABS[(TABS.indexOf(store.state.tab) + by + TABS.length) % TABS.length];
+  const tab = TABS[end ?? (TABS.indexOf(store.state.tab) + by + TABS.length) % TABS.length];
   store.set({ tab });
   byId(`tab-${tab}`).focus();
 });
@@ -180,10 +184,35 @@ byId("problem-mine").addEventListener("click", () => store.useMine());
 byId("problem-close").addEventListener("click", () => store.set({ problem: null }));
 store.on("problem mine", showProblem);
 
-function keyFocused() {
+/** Do something with the value that has the focus: act(pointer, its declaration). */
+function withFocused(keys, does, act) {
   const pointer = document.activeElement?.dataset.pointer;
-  if (pointer) keyValue(store, pointer, store.declared(pointer));
-  else store.set({ problem: "Focus a value first (Tab, or point at it in its line); then K keys it." });
+  if (pointer) act(pointer, store.declared(pointer));
+  else store.set({ problem: `Focus a value first (Tab, or point at it in its line); then ${keys} ${does} it.` });
+}
+
+function keyFocused() {
+  withFocused("K", "keys", (pointer, setting) => keyValue(store, pointer, setting));
+}
+
+/** Let the focused value swing or follow a formula, and open its settings. */
+function convertFocused(keys, does, sort) {
+  withFocused(keys, does, (pointer, setting) => {
+    if (!canMove(setting, pointer)) {
+      store.set({ problem: "This value stays the same over all frames." });
+      return;
+    }
+    convertValue(store, setting, pointer, sort);
+    store.set({ open: ownerOf(pointer) });
+  });
+}
+
+/** Type another name for what has the focus or is chosen. */
+function renameSelected() {
+  const base = namedBy(store, subjectOf(store, document.activeElement));
+  const element = base && document.querySelector(`[data-names="${base}"]`);
+  if (element) rename(store, element, `${base}/name`, store.valueAt(base).name);
+  else store.set({ problem: "Choose a figure, field, camera, light or guide first; then F2 renames it." });
 }
 
 function jumpKey(way) {
@@ -266,6 +295,18 @@ const COMMANDS = [
     run: keyFocused,
   },
   {
+    title: "Let the focused value swing",
+    words: "oscillate wave animate sine wiggle",
+    keys: "W",
+    run: () => convertFocused("W", "swings", "swing"),
+  },
+  {
+    title: "Give the focused value a formula",
+    words: "expression compute animate math",
+    keys: "E",
+    run: () => convertFocused("E", "computes", "formula"),
+  },
+  {
     title: "Record changes as keys",
     words: "auto keyframe animate",
     keys: "Shift K",
@@ -337,6 +378,7 @@ const COMMANDS = [
     keys: "Ctrl Shift Z",
     run: () => store.redo(),
   },
+  { title: "Rename", words: "name call title label", keys: "F2", run: renameSelected },
   { title: "Duplicate", words: "copy clone", keys: "Ctrl D", run: duplicateSelected },
   {
     title: "Copy the value or line",
@@ -380,11 +422,29 @@ function escape() {
   else if (!proofs.leave()) store.set({ open: null, problem: null, grip: null, also: new Set() });
 }
 
+// What is held down by the pointer, and what that is in: Escape lets go of it, and takes back what was dragged.
+let held = null;
+document.addEventListener("pointerdown", (event) => (held = event.composedPath()), true);
+for (const name of ["pointerup", "pointercancel"]) document.addEventListener(name, () => (held = null), true);
+
+function cancelDrag() {
+  const { gesture } = store;
+  // A picture that came meanwhile has brought other handles: what they are in still drags.
+  for (const one of new Set([held[0], held.find(({ isConnected }) => isConnected)]))
+    one.dispatchEvent(new PointerEvent("pointercancel", { bubbles: true }));
+  if (gesture && store.lastGesture === gesture) store.undo();
+}
+
 // Escape leaves a field as it was when it was entered.
 let entered = "";
 document.addEventListener("focusin", (event) => (entered = event.target.value));
 
 document.addEventListener("keydown", (event) => {
+  if (event.key === "Escape" && held) {
+    event.preventDefault();
+    cancelDrag();
+    return;
+  }
   const inText = event.target.matches("input:not([type=checkbox]):not([type=color]), textarea, select");
   if (inText && event.key === "Escape" && !document.querySelector("dialog[open]")) {
     if (!event.target.matches("select")) event.target.value = entered;

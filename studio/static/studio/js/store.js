@@ -5,6 +5,7 @@ import { Delivery } from "./delivery.js";
 import { setOperations } from "./lib/json-patch.js";
 import { recorded } from "./lib/keys.js";
 import { mirrored } from "./lib/mirror.js";
+import { canMove } from "./lib/sort.js";
 
 // Parts of a thing that hold settings, and what the catalogue calls them.
 const PARTS = { place: "place", joining: "joining", own_time: "own_time", cut: "cut", after: "after" };
@@ -79,7 +80,7 @@ export class Store extends Delivery {
   recorded(pointer, value) {
     if (typeof value !== "number" && !/^#[0-9a-f]{6}$/i.test(value)) return value;
     const setting = this.declared(pointer);
-    if (!setting?.can_move || pointer.startsWith("/frame/width") || pointer.startsWith("/frame/height")) return value;
+    if (!canMove(setting, pointer)) return value;
     return recorded(this.valueAt(pointer) ?? setting.default, value, this.state.frame);
   }
 

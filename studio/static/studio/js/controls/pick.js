@@ -8,7 +8,7 @@ const ACCEPT = {
   font: ".ttf,.otf,.woff2",
   artwork: ".svg",
   model: ".obj,.ply,.stl,.glb,.gltf",
-  picture: ".png,.jpg,.jpeg,.webp",
+  picture: ".png,.jpg,.jpeg,.webp,.hdr,.exr",
 };
 
 export function textValue(store, pointer, label, raw) {

@@ -4,6 +4,7 @@ import { h, typingEnded } from "../lib/dom.js";
 import { keyedAt } from "../lib/keys.js";
 import { fitNumber, readSum, scrubStep, showNumber } from "../lib/numbers.js";
 import { withKey } from "../lib/keys.js";
+import { ownerOf } from "../lib/parts.js";
 import { sortOf } from "../lib/sort.js";
 
 const CLICK_PX = 3;
@@ -40,7 +41,7 @@ export function numberValue(store, pointer, setting, label, fallback) {
       "aria-valuetext": setting.zero ? showValue(raw, setting) : null,
       "data-focus": pointer,
       "data-pointer": pointer,
-      title: `${label} – drag to change, click to type, double click to reset`,
+      title: `${label} – drag to change, click or press a digit to type, double click to reset`,
     },
     showValue(raw, setting),
   );
@@ -57,7 +58,7 @@ export function numberValue(store, pointer, setting, label, fallback) {
   element.addEventListener("keydown", (event) => {
     if (event.key === "Enter") {
       event.preventDefault();
-      typeIn(element, String(current()), (text) => typed(store, text, write));
+      typeIn(store, element, String(current()), write);
     } else if (event.key === "Backspace" || event.key === "Delete") {
       event.preventDefault();
       event.stopPropagation();
@@ -65,30 +66,28 @@ export function numberValue(store, pointer, setting, label, fallback) {
     }
   });
   element.addEventListener("dblclick", () => write(defaultOf(setting, pointer)));
-  element.addEventListener("clicked", () => typeIn(element, String(current()), (text) => typed(store, text, write)));
+  element.addEventListener("clicked", () => typeIn(store, element, String(current()), write));
   return element;
 }
 
-/** The arrow keys change a number, with Shift finer; a digit begins to type another one. */
+/**
+ * The arrow keys change a number, with Shift finer; a digit begins to type another one, and so does a sign after a click;
+ * otherwise signs are commands.
+ */
 function listenKeys(store, element, current, setting, write) {
   element.addEventListener("keydown", (event) => {
     const up = { ArrowUp: 1, ArrowDown: -1 }[event.key];
-    if ((!up && !/^[0-9.-]$/.test(event.key)) || event.altKey || event.ctrlKey || event.metaKey) return;
+    const begins = element.isClicked ? /^[0-9.-]$/ : /^[0-9]$/;
+    if ((!up && !begins.test(event.key)) || event.altKey || event.ctrlKey || event.metaKey) return;
     event.preventDefault();
     event.stopPropagation();
     if (up) write(fitNumber(setting, current() + up * scrubStep(setting, current()) * (event.shiftKey ? 1 : 10), 0));
-    else typeIn(element, event.key, (text) => typed(store, text, write));
+    else typeIn(store, element, event.key, write);
   });
 }
 
 function defaultOf(setting, pointer) {
   return Array.isArray(setting.default) ? setting.default[Number(pointer.split("/").at(-1))] : setting.default;
-}
-
-function typed(store, text, write) {
-  const value = readSum(text);
-  if (value === null) store.set({ problem: `“${text}” is not a number; write one, or a sum such as 360/7` });
-  else write(value);
 }
 
 /** Drag sideways to change: Shift finer, Alt coarser. A click without a drag is sent as "clicked". */
@@ -148,16 +147,21 @@ export function listenScrub(store, element, current, setting, write) {
     letGo();
   });
   // Who types at once has clicked once; the line may change when the typing has begun.
-  element.addEventListener("keydown", () => {
-    if (timer === null) return;
+  element.addEventListener("keydown", (event) => {
+    const isAlone = ["Control", "Meta", "Alt", "Shift"].includes(event.key);
+    if (timer === null || isAlone || event.ctrlKey || event.metaKey) return;
     clearTimeout(timer);
     timer = null;
-    setTimeout(letGo);
+    element.isClicked = true;
+    setTimeout(() => {
+      element.isClicked = false;
+      letGo();
+    });
   });
 }
 
-/** Put a text field in the place of an element until it is left. */
-export function typeIn(element, text, done) {
+/** Put a text field in the place of a number until it is left; what is no number stays in it, to be mended. */
+function typeIn(store, element, text, write) {
   const input = h("input.typed", {
     value: text,
     "aria-label": element.getAttribute("aria-label"),
@@ -167,20 +171,38 @@ export function typeIn(element, text, done) {
   input.focus();
   if (text.length > 1) input.select();
   let over = false;
-  const finish = (save) => {
-    if (over) return;
+  const finish = (value) => {
     over = true;
     if (input.isConnected) input.replaceWith(element);
     element.focus?.({ preventScroll: true });
     typingEnded();
-    if (save && (input.value !== text || text.length === 1)) done(input.value);
+    if (value !== null) write(value);
+  };
+  const take = () => {
+    if (over) return;
+    const isChanged = input.value !== text || text.length === 1;
+    const value = isChanged ? readSum(input.value) : null;
+    if (!isChanged || value !== null) {
+      if (input.hasAttribute("aria-invalid")) store.set({ problem: null });
+      finish(value);
+      return;
+    }
+    input.setAttribute("aria-invalid", "true");
+    store.set({ problem: `“${input.value}” is not a number; write one, or a sum such as 360/7` });
   };
   input.addEventListener("keydown", (event) => {
     event.stopPropagation();
-    if (event.key === "Enter") finish(true);
-    if (event.key === "Escape") finish(false);
+    if (event.key === "Enter") take();
+    if (event.key === "Escape" && !over) {
+      if (input.hasAttribute("aria-invalid")) store.set({ problem: null });
+      finish(null);
+    }
   });
-  input.addEventListener("blur", () => finish(true));
+  // Who goes on to something else takes the number as it was; what was written is told in the problem.
+  input.addEventListener("blur", () => {
+    take();
+    if (!over) finish(null);
+  });
 }
 
 /** A keyed, swinging or computed value: shown as it is now, opened for its settings by a click. */
@@ -189,7 +211,7 @@ function liveValue(store, pointer, setting, label, raw) {
   const now = store.liveValue(pointer);
   const words = raw.text ?? store.document.formulas?.find((one) => one.id === raw.shared)?.name ?? "formula";
   const text = raw.sort === "formula" ? words : now === undefined ? raw.sort : showValue(now, setting);
-  const open = () => store.set({ open: pointer.split(/\/(?:settings|joining|place|own_time|cut)\//)[0] });
+  const open = () => store.set({ open: ownerOf(pointer) });
   const isScrubbed = raw.sort === "keyed" && typeof raw.keys[0].value === "number";
   const element = h(
     `button.value.live.${raw.sort}`,

@@ -84,9 +84,23 @@ export function refill(element, ...children) {
   waiting.delete(element);
   const focused = element.contains(document.activeElement) ? nameOf(document.activeElement) : null;
   const scroll = element.scrollTop;
+  const top = focused ? topOf(document.activeElement) : 0;
   element.replaceChildren(...children.flat(3).filter(Boolean));
   element.scrollTop = scroll;
-  if (focused) element.querySelector(focused)?.focus({ preventScroll: true });
+  const control = focused && element.querySelector(focused);
+  control?.focus({ preventScroll: true });
+  if (element.matches("[role=tabpanel]")) keepPlace(element, control, top);
+}
+
+const topOf = (control) => control.getBoundingClientRect().top;
+
+/** Scroll a panel so that a control stays where it was on the screen; if that is not enough, leave room above. */
+function keepPlace(panel, control, top) {
+  panel.style.removeProperty("--room");
+  if (!control) return;
+  panel.scrollTop += topOf(control) - top;
+  const missing = top - topOf(control);
+  if (missing > 1) panel.style.setProperty("--room", `${missing}px`);
 }
 
 /** A selector by which a control is found again among those that take its place, or null. */

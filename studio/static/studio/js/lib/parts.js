@@ -12,6 +12,11 @@ export const FAMILIES = {
 /** A line's pointer: its list, the list's name, and its number there. Lights are things, with names of their own. */
 export const LINE = /^(.*\/(routine|forces|looks|clauses|finish))\/(\d+)$/;
 
+/** The pointer of the line or thing that a value belongs to. */
+export function ownerOf(pointer) {
+  return pointer.split(/\/(?:settings|joining|place|own_time|cut)\//)[0];
+}
+
 /** Yield {list, family, items} of every list of lines in figures and fields. */
 export function* listsOf(document) {
   for (const [i, figure] of document.figures.entries()) {

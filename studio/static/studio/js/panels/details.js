@@ -2,18 +2,20 @@
 
 import { h, icon, refill } from "../lib/dom.js";
 import { readSum, showNumber } from "../lib/numbers.js";
-import { pointerParts, setOperations } from "../lib/json-patch.js";
+import { pointerParts } from "../lib/json-patch.js";
 import { withKey } from "../lib/keys.js";
 import { FAMILIES } from "../lib/parts.js";
 import { formulaField } from "./complete.js";
 import { assetValue, flagsValue, referencesValue, referenceValue, textValue } from "../controls/pick.js";
 import { curveValue, gradientValue } from "../controls/ramp.js";
 import { nodesValue } from "../controls/nodes.js";
+import { beginField } from "./only-where.js";
+import { convertValue, numberNow } from "./moving.js";
 import { removeThing } from "./references.js";
 import { sharedRow } from "./shared.js";
 import { duplicateLine, removeLine } from "./lines.js";
 import { choiceValue, colourValue, newGesture, numberValue } from "../controls/value.js";
-import { sortOf } from "../lib/sort.js";
+import { canMove, sortOf } from "../lib/sort.js";
 import { plainWords } from "../lib/words.js";
 import { wholeVector } from "./sentence.js";
 
@@ -25,6 +27,8 @@ const SORTS = [
 ];
 const SHAPES = ["sine", "triangle", "square", "noise"];
 const STAYS_MS = 60;
+// The choice of a field that is not there yet: no id looks like this.
+const NEW_FIELD = "+";
 const EASES = ["smooth", "linear", "hold"];
 
 export class Details {
@@ -179,11 +183,15 @@ export class Details {
           "data-focus": `${pointer} only-where`,
           onchange: (event) => {
             const path = `${pointer}/only_where`;
-            if (event.target.value) store.setValue(path, event.target.value);
+            if (event.target.value === NEW_FIELD) {
+              event.target.value = item.only_where ?? "";
+              beginField(store, this.finder, (id) => [{ op: item.only_where ? "replace" : "add", path, value: id }]);
+            } else if (event.target.value) store.setValue(path, event.target.value);
             else if (store.valueAt(path) !== undefined) store.edit([{ op: "remove", path }]);
           },
         },
         h("option", { value: "" }, "everywhere"),
+        h("option", { value: NEW_FIELD }, "new field…"),
         fields.map((field) => h("option", { value: field.id, selected: field.id === item.only_where }, field.name)),
       ),
       h("span"),
@@ -228,7 +236,6 @@ export class Details {
     const raw = store.valueAt(pointer) ?? setting.default;
     const fallback = setting.default;
     const sort = sortOf(raw);
-    const canMove = setting.can_move && !pointer.startsWith("/clock") && !/^\/frame\/(width|height)/.test(pointer);
     let body;
     if (sort === "keyed") body = this.keyed(store, setting, pointer, label, raw);
     else if (sort === "swing") body = this.swing(store, setting, pointer, label, raw);
@@ -262,7 +269,7 @@ export class Details {
       isAxis ? h("span.axis", { "aria-hidden": "true" }, label.at(-1)) : null,
       body,
       setting.picked ? pickButton(store, pointer, label) : null,
-      canMove ? this.sortButton(store, setting, pointer, label, sort) : h("span"),
+      canMove(setting, pointer) ? this.sortButton(store, setting, pointer, label, sort) : h("span"),
     );
   }
 
@@ -290,31 +297,10 @@ export class Details {
         "aria-label": `How ${label} changes`,
         title: `How ${label} changes: ${sort}`,
         "data-focus": `${pointer} sort`,
-        onchange: (event) => this.convert(store, setting, pointer, event.target.value),
+        onchange: (event) => convertValue(store, setting, pointer, event.target.value),
       },
       SORTS.map(([id, words]) => h("option", { value: id, selected: id === sort }, words)),
     );
-  }
-
-  /** Turn a value into another sort, keeping what it shows now. */
-  convert(store, setting, pointer, sort) {
-    const raw = store.valueAt(pointer) ?? setting.default;
-    const frame = store.state.frame;
-    const isColour = setting.sort === "colour";
-    const start = isColour ? firstColour(raw) : numberNow(store, pointer, raw);
-    const [low, high] = setting.soft;
-    const amount = Number((((high ?? 100) - (low ?? 0)) / 8).toPrecision(2));
-    const made = {
-      fixed: start,
-      keyed: { sort: "keyed", keys: [{ frame, value: start, ease: "smooth" }] },
-      swing: isColour
-        ? { sort: "swing", from: start, to: "#f2a63b", times: 1 }
-        : { sort: "swing", middle: start, amount, times: 1 },
-      formula: isColour
-        ? { sort: "formula", text: "0.5 + 0.5 * wave(turn)", from: start, to: "#f2a63b" }
-        : { sort: "formula", text: `base + ${amount} * wave(turn)`, base: start },
-    }[sort];
-    store.setValue(pointer, made);
   }
 
   keyed(store, setting, pointer, label, raw) {
@@ -495,37 +481,11 @@ function listenTrack(store, track, setting, pointer) {
     write(event);
   });
   track.addEventListener("pointermove", (event) => gesture && write(event));
-  track.addEventListener("pointerup", () => {
+  const end = () => {
+    if (!gesture) return;
     gesture = null;
     store.gesture = null;
     store.emit("gesture-end");
-  });
-}
-
-function firstColour(raw) {
-  if (typeof raw === "string") return raw;
-  return raw.from ?? raw.keys?.[0]?.value ?? "#ffffff";
-}
-
-export function numberNow(store, pointer, raw) {
-  if (typeof raw === "number") return raw;
-  return Number((store.liveValue(pointer) ?? raw.base ?? raw.middle ?? raw.keys?.[0]?.value ?? 0).toPrecision(6));
-}
-
-/** Key the value at the playhead: a fixed value becomes keyed, a keyed one gains a key. */
-export function keyValue(store, pointer, setting) {
-  const raw = store.valueAt(pointer) ?? setting?.default;
-  const sort = sortOf(raw);
-  if (sort === "fixed") {
-    const keyed = { sort: "keyed", keys: [{ frame: store.state.frame, value: raw, ease: "smooth" }] };
-    const whole = setting?.wholeAt;
-    if (whole && store.valueAt(whole) === undefined) {
-      // The first key of a whole that is not written yet: its other parts are written with it.
-      store.edit([
-        ...setOperations(store.document, whole, setting.whole),
-        { op: "replace", path: pointer, value: keyed },
-      ]);
-    } else store.setValue(pointer, keyed);
-  } else if (sort === "keyed")
-    store.setValue(pointer, { ...raw, keys: withKey(raw.keys, store.state.frame, numberNow(store, pointer, raw)) });
+  };
+  for (const name of ["pointerup", "pointercancel"]) track.addEventListener(name, end);
 }

@@ -2,6 +2,7 @@
 
 import { h, s } from "../lib/dom.js";
 import { stretchesOf } from "../lib/lists.js";
+import { readSum } from "../lib/numbers.js";
 
 const SIZE = 160;
 const RADIUS = 60;
@@ -162,10 +163,11 @@ export class Dial {
     });
     ring.addEventListener("pointerup", () => (scrub = null));
     this.play.addEventListener("click", () => store.set({ playing: !store.state.playing }));
-    this.number.addEventListener(
-      "change",
-      () => Number.isFinite(Number(this.number.value)) && store.seek(Number(this.number.value)),
-    );
+    this.number.addEventListener("change", () => {
+      const frame = readSum(this.number.value);
+      if (frame !== null) store.seek(frame);
+      this.number.value = String(store.state.frame);
+    });
     this.number.addEventListener("keydown", (event) => {
       event.stopPropagation();
       if (event.key === "Enter") this.number.blur();

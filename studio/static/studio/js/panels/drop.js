@@ -1,7 +1,8 @@
-// Files dropped on the editor become figures: artwork, models and typefaces; a picture becomes a field.
+// Files dropped on the editor become figures: artwork, models and typefaces. A picture becomes a field; one that is
+// brighter than white a light from all around.
 
 import { freeId } from "./lines.js";
-import { allNames } from "./figures.js";
+import { freeName } from "./names.js";
 import { upload } from "../controls/pick.js";
 
 const STEPS = {
@@ -9,6 +10,9 @@ const STEPS = {
   model: (id) => ({ kind: "model", settings: { file: id } }),
   font: (id) => ({ kind: "lettering", settings: { typeface: id } }),
 };
+
+// Pictures brighter than white: see pirouette/assets/bright.py.
+const BRIGHT = /\.(hdr|exr)$/;
 
 export class Drop {
   constructor(store, element) {
@@ -37,20 +41,26 @@ export class Drop {
     }
   }
 
-  freeName(base) {
-    const names = new Set(allNames(this.store.document));
-    let name = base;
-    for (let n = 2; names.has(name); n += 1) name = `${base} ${n}`;
-    return name;
-  }
-
   use(asset) {
     const { store } = this;
     const words = asset.id
       .replace(/\.\w+$/, "")
       .replaceAll("-", " ")
       .slice(0, 60);
-    const name = this.freeName(words[0].toUpperCase() + words.slice(1));
+    const name = freeName(store.document, words[0].toUpperCase() + words.slice(1));
+    if (asset.sort === "picture" && BRIGHT.test(asset.id)) {
+      const lights = store.document.lights ?? [];
+      const patch = store.document.lights ? [] : [{ op: "add", path: "/lights", value: [] }];
+      const value = {
+        id: freeId(lights, "surroundings"),
+        name,
+        kind: "surroundings",
+        settings: { picture: asset.id },
+      };
+      store.edit([...patch, { op: "add", path: `/lights/${lights.length}`, value }]);
+      store.set({ tab: "space", open: `/lights/${lights.length}` });
+      return;
+    }
     if (asset.sort === "picture") {
       const fields = store.document.fields ?? [];
       const id = freeId(fields, "picture");

@@ -1,10 +1,11 @@
 // Fields: each one sentence of clauses; the selected one shows its reach in the view.
 
 import { h, icon, refill } from "../lib/dom.js";
-import { allNames, cardName } from "./figures.js";
+import { cardName } from "./figures.js";
 import { kindEntries } from "./finder.js";
-import { addLine, freeId, line } from "./lines.js";
+import { addLine, line } from "./lines.js";
 import { noteCount, noteLines, notesOf } from "./notes.js";
+import { beginField } from "./only-where.js";
 import { listsOf } from "../lib/parts.js";
 import { plainWords } from "../lib/words.js";
 import { choiceValue, numberValue } from "../controls/value.js";
@@ -36,9 +37,14 @@ export class Fields {
             "p.empty",
             {},
             "A field says where, and how strongly, a step acts: inside a ball, between two planes, where a noise is high. " +
-              "Add one, then choose it after “only where” in a step.",
+              "Add one here, or by “+ only where” in a step.",
           ),
-      h("button.add", { type: "button", "data-focus": "add field", onclick: () => this.add() }, icon("plus"), "field"),
+      h(
+        "button.add",
+        { type: "button", "data-focus": "add field", onclick: () => beginField(store, this.finder) },
+        icon("plus"),
+        "field",
+      ),
     );
   }
 
@@ -116,7 +122,7 @@ export class Fields {
       h(
         "p.quiet",
         {},
-        users.length ? `Limits ${users.join(", ")}.` : "Limits nothing yet; choose it after “only where” in a step.",
+        users.length ? `Limits ${users.join(", ")}.` : "Limits nothing yet; choose it by “+ only where” in a step.",
       ),
       h("button.add", { type: "button", onclick: () => removeField(store, index) }, icon("trash"), "Remove this field"),
     );
@@ -135,31 +141,6 @@ export class Fields {
       lets
         ? [" over ", numberValue(store, `${base}/after/over`, over, "frames of letting go", over.default), " frames"]
         : " what it touches",
-    );
-  }
-
-  add() {
-    const { store } = this;
-    const fields = store.document.fields ?? [];
-    const names = new Set(allNames(store.document));
-    let name = "Field";
-    for (let n = 2; names.has(name); n += 1) name = `Field ${n}`;
-    this.finder.open(
-      kindEntries(store.catalogue.clauses, (kind) => {
-        const id = freeId(fields, "field");
-        const patch = store.document.fields ? [] : [{ op: "add", path: "/fields", value: [] }];
-        store.edit([
-          ...patch,
-          {
-            op: "add",
-            path: `/fields/${fields.length}`,
-            value: { id, name, clauses: [{ id: kind.id, kind: kind.id, settings: {} }] },
-          },
-        ]);
-        store.select("fields", id);
-        store.set({ reach: id });
-      }),
-      "A field that begins with…",
     );
   }
 }

@@ -6,6 +6,8 @@ import { kindEntries } from "./finder.js";
 import { showNumber } from "../lib/numbers.js";
 import { noteCount, noteLines, notesOf } from "./notes.js";
 import { releaseOperations, renameOperations } from "./references.js";
+import { allNames, freeName } from "./names.js";
+import { onlyWords } from "./only-where.js";
 import { plainWords } from "../lib/words.js";
 
 const VISIBLE = ["shown", "view only", "render only", "hidden"];
@@ -70,34 +72,13 @@ export class Figures {
     if (!selected)
       return h(`li.card${store.state.also.has(figure.id) ? ".also" : ""}`, { "data-figure": figure.id }, head);
     const steps = store.kinds.steps;
-    const fieldName = (id) => store.document.fields?.find((field) => field.id === id)?.name ?? id;
-    const only = (item) =>
-      item.only_where
-        ? [
-            h(
-              "span.only",
-              {},
-              " only where ",
-              h(
-                "button.value.live",
-                {
-                  type: "button",
-                  onclick: (event) => {
-                    event.stopPropagation();
-                    store.select("fields", item.only_where);
-                  },
-                },
-                fieldName(item.only_where),
-              ),
-            ),
-          ]
-        : [];
+    const only = (item, pointer) => onlyWords(store, this.finder, item, pointer);
     const lines = (figure.routine ?? []).map((step, k) => [
-      line(store, steps[step.kind], `${base}/routine`, k, only(step)),
+      line(store, steps[step.kind], `${base}/routine`, k, only(step, `${base}/routine/${k}`)),
       steps[step.kind].takes_forces && this.forces(step, `${base}/routine/${k}/forces`, only),
     ]);
     const looks = (figure.looks ?? []).map((look, k) =>
-      line(store, store.kinds.looks[look.kind], `${base}/looks`, k, only(look)),
+      line(store, store.kinds.looks[look.kind], `${base}/looks`, k, only(look, `${base}/looks/${k}`)),
     );
     const placePointer = base;
     return h(
@@ -142,7 +123,9 @@ export class Figures {
   forces(step, list, only) {
     const { store } = this;
     const { forces } = store.kinds;
-    const lines = (step.forces ?? []).map((force, k) => line(store, forces[force.kind], list, k, only(force)));
+    const lines = (step.forces ?? []).map((force, k) =>
+      line(store, forces[force.kind], list, k, only(force, `${list}/${k}`)),
+    );
     const add = () =>
       this.finder.open(
         kindEntries(store.catalogue.forces, (kind) => addLine(store, list, kind)),
@@ -174,9 +157,7 @@ export class Figures {
   beginWith(kind) {
     const { store } = this;
     const figures = store.document.figures;
-    const names = new Set(allNames(store.document));
-    let name = kind.id[0].toUpperCase() + plainWords(kind.id.slice(1));
-    for (let n = 2; names.has(name); n += 1) name = `${name.replace(/ \d+$/, "")} ${n}`;
+    const name = freeName(store.document, kind.id[0].toUpperCase() + plainWords(kind.id.slice(1)));
     const id = freeId(figures, kind.id);
     store.edit([
       {
@@ -251,12 +232,6 @@ export class Figures {
   }
 }
 
-export function allNames(document) {
-  return ["figures", "fields", "guides", "lights", "cameras"].flatMap((family) =>
-    (document[family] ?? []).map((thing) => thing.name),
-  );
-}
-
 /** Copy figures; the copies are selected. */
 export function duplicateFigures(store, indices) {
   const names = new Set(allNames(store.document));
@@ -295,6 +270,7 @@ export function cardName(store, base, name, isSelected, select) {
       type: "button",
       "aria-expanded": String(isSelected),
       "data-focus": `${base} name`,
+      "data-names": base,
       onclick: (event) => (event.detail > 1 ? rename(store, event.currentTarget, `${base}/name`, name) : select(event)),
     },
     name,
@@ -308,10 +284,12 @@ export function rename(store, element, pointer, name) {
   input.focus();
   input.select();
   let over = false;
-  const finish = (save) => {
+  const finish = (save, isKey = true) => {
     if (over) return;
     over = true;
     input.replaceWith(element);
+    // Who renames by the keyboard goes on from there.
+    if (isKey) (element.matches("button") ? element : element.closest(".line")?.querySelector(".line-open"))?.focus();
     typingEnded();
     if (save && input.value.trim() && input.value !== name)
       store.edit(renameOperations(store, pointer, name, input.value.trim()));
@@ -321,7 +299,7 @@ export function rename(store, element, pointer, name) {
     if (event.key === "Enter") finish(true);
     if (event.key === "Escape") finish(false);
   });
-  input.addEventListener("blur", () => finish(true));
+  input.addEventListener("blur", () => finish(true, false));
 }
 
 function swatch(figure) {

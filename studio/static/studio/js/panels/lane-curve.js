@@ -194,16 +194,18 @@ export class LaneCurve {
         next = change(one, start);
         this.fill(next);
       };
-      const end = () => {
+      const end = ({ type }) => {
         removeEventListener("pointermove", move);
         removeEventListener("pointerup", end);
+        removeEventListener("pointercancel", end);
         this.held = false;
         lanes.dragging = false;
-        if (next) this.store.setValue(lane.pointer, next);
+        if (next && type === "pointerup") this.store.setValue(lane.pointer, next);
         else lanes.show();
       };
       addEventListener("pointermove", move);
       addEventListener("pointerup", end);
+      addEventListener("pointercancel", end);
     });
   }
 

@@ -347,11 +347,17 @@ export class Lanes {
       }
     });
     peg.addEventListener("pointerup", (event) => {
+      if (start === null) return;
       this.dragging = false;
       const shift = by(event);
       start = null;
       if (shift) this.change((raw, chosen) => moved(raw, chosen, shift));
       else if (!event.shiftKey) store.seek(key.frame);
+    });
+    peg.addEventListener("pointercancel", () => {
+      this.dragging = false;
+      start = null;
+      this.show();
     });
     peg.addEventListener("keydown", (event) => this.onKey(event, lane.pointer, key.index));
     return peg;

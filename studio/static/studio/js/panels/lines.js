@@ -85,6 +85,11 @@ function listenOrder(store, element, list, index) {
     element.classList.add("dragged");
     element.style.transform = `translateY(${event.clientY - start.y}px)`;
   });
+  grip.addEventListener("pointercancel", () => {
+    start = null;
+    element.style.transform = "";
+    element.classList.remove("dragged");
+  });
   grip.addEventListener("pointerup", (event) => {
     if (start?.moved) {
       const lines = [...element.parentElement.querySelectorAll(":scope > .line")];
@@ -102,8 +107,12 @@ function listenOrder(store, element, list, index) {
 function moveLine(store, list, from, to) {
   const count = store.valueAt(list).length;
   if (to < 0 || to >= count || to === from) return;
+  const { open } = store.state;
   store.set({ open: null });
   store.edit([{ op: "move", from: `${list}/${from}`, path: `${list}/${to}` }]);
+  if (open === `${list}/${from}`) store.set({ open: `${list}/${to}` });
+  // The focus goes with the line, so that it can be moved on.
+  document.querySelector(`[data-focus="${list}/${to} switch"]`)?.focus();
 }
 
 export function addLine(store, list, kind, at, settings = {}) {

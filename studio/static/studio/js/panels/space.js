@@ -2,7 +2,8 @@
 
 import { h, icon, refill } from "../lib/dom.js";
 import { setOperations } from "../lib/json-patch.js";
-import { allNames, placeWords, rename } from "./figures.js";
+import { placeWords, rename } from "./figures.js";
+import { freeName } from "./names.js";
 import { kindEntries } from "./finder.js";
 import { freeId, line } from "./lines.js";
 import { noteLines, notesOf } from "./notes.js";
@@ -123,7 +124,7 @@ export class Space {
       h(
         "ul.lines",
         {},
-        (document.lights ?? []).map((light, i) => line(store, store.kinds.lights[light.kind], "/lights", i)),
+        (document.lights ?? []).map((light, i) => this.light(light, i)),
       ),
       this.adder("light", () =>
         this.finder.open(
@@ -188,10 +189,22 @@ export class Space {
     );
   }
 
+  /** A light's line; its name stands before it if it says more than the line does. */
+  light(light, index) {
+    const element = line(this.store, this.store.kinds.lights[light.kind], "/lights", index);
+    const name = this.name(light, `/lights/${index}`);
+    name.hidden = light.name.toLowerCase() === light.kind;
+    element.querySelector(".line-words").prepend(name, name.hidden ? "" : ": ");
+    return element;
+  }
+
   name(thing, pointer) {
     return h(
       "strong",
-      { ondblclick: (event) => rename(this.store, event.currentTarget, `${pointer}/name`, thing.name) },
+      {
+        "data-names": pointer,
+        ondblclick: (event) => rename(this.store, event.currentTarget, `${pointer}/name`, thing.name),
+      },
       thing.name,
     );
   }
@@ -200,17 +213,10 @@ export class Space {
     return h("button.add", { type: "button", "data-focus": `add ${word}`, onclick: run }, icon("plus"), word);
   }
 
-  freeName(base) {
-    const names = new Set(allNames(this.store.document));
-    let name = base;
-    for (let n = 2; names.has(name); n += 1) name = `${base} ${n}`;
-    return name;
-  }
-
   addLight(kind) {
     const { store } = this;
     const lights = store.document.lights ?? [];
-    const name = this.freeName(kind.id[0].toUpperCase() + kind.id.slice(1));
+    const name = freeName(store.document, kind.id[0].toUpperCase() + kind.id.slice(1));
     store.edit([
       {
         op: "add",
@@ -218,6 +224,7 @@ export class Space {
         value: { id: freeId(lights, kind.id), name, kind: kind.id, settings: {} },
       },
     ]);
+    store.set({ open: `/lights/${lights.length}` });
   }
 
   addGuide() {
@@ -229,7 +236,7 @@ export class Space {
       {
         op: "add",
         path: `/guides/${guides.length}`,
-        value: { id: freeId(guides, "guide"), name: this.freeName("Guide"), place: {} },
+        value: { id: freeId(guides, "guide"), name: freeName(store.document, "Guide"), place: {} },
       },
     ]);
     store.set({ open: `/guides/${guides.length}` });
@@ -245,7 +252,7 @@ export class Space {
       {
         op: "add",
         path: `/cameras/${cameras.length}`,
-        value: { id: freeId(cameras, "camera"), name: this.freeName("Camera"), settings },
+        value: { id: freeId(cameras, "camera"), name: freeName(store.document, "Camera"), settings },
       },
     ]);
   }

@@ -3,6 +3,7 @@
 
 const LINE =
   /^\/(?:(?:figures\/\d+\/(?:routine(?:\/\d+\/forces)?|looks)|fields\/\d+\/clauses)\/\d+|(?:finish|lights|guides|cameras)\/\d+)$/;
+const NAMED = /^\/(?:lights|guides|cameras)\/\d+$/;
 const TAB_OF = { figures: "figures", fields: "fields", finish: "finish" };
 
 /**
@@ -18,6 +19,13 @@ export function subjectOf(store, focused) {
   const head = focused?.closest(".card-head");
   if (head) return thing(store, head.closest(".card").dataset);
   return focused?.closest("[role=tabpanel]") ? null : chosen(store);
+}
+
+/** The pointer of the thing with a name that a command is about, or null: of several figures the first. */
+export function namedBy(store, subject) {
+  if (subject?.figures) return `/figures/${subject.figures[0]}`;
+  if (subject?.field !== undefined) return `/fields/${subject.field}`;
+  return subject?.line && NAMED.test(subject.line) ? subject.line : null;
 }
 
 function lineOf(pointer) {
