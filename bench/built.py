@@ -25,12 +25,12 @@ TURNS = 8
 
 
 def _ball(rings, segments, radius=50.0) -> Mesh:
-    return sphere(SphereSettings.model_validate({"rings": rings, "segments": segments, "radius": radius}).resolve())
+    return sphere(SphereSettings({"rings": rings, "segments": segments, "radius": radius}).resolve())
 
 
 def bench_cut():
     """A moving box through a ball of 20,000 faces, what is kept and what is not."""
-    ball, plain = _ball(100, 200), box(BoxSettings.model_validate({"width": 60, "height": 60, "depth": 60}).resolve())
+    ball, plain = _ball(100, 200), box(BoxSettings({"width": 60, "height": 60, "depth": 60}).resolve())
     moved = [plain.with_points(plain.points + np.float32([30 + k, 5, 3])) for k in range(TURNS)]
     trees = [tree_over(mesh) for mesh in moved]
     bodies = [Solid.of(ball).body, *(Solid.of(mesh).body for mesh in moved)]
@@ -146,8 +146,8 @@ def bench_tubes():
     steps = np.random.default_rng(1).normal(size=(curves, each, 3))
     points = (np.cumsum(steps, axis=1) + np.random.default_rng(2).uniform(-500, 500, (curves, 1, 3))).reshape(-1, 3)
     wide = np.tile(1 + np.sin(np.linspace(0, np.pi, each)), curves)
-    kind, turns = catalogue.table(catalogue.STEPS)["tube"], cycle(range(TURNS))
-    settings = kind.settings.model_validate({"sides": 8, "ends": "flat"}).resolve().changed(width=wide)
+    kind, turns = catalogue.STEPS["tube"], cycle(range(TURNS))
+    settings = kind.settings({"sides": 8, "ends": "flat"}).resolve().changed(width=wide)
     line_ids = np.column_stack([np.full(curves, each), np.arange(curves * each).reshape(curves, each)]).reshape(-1)
 
     def ours():
@@ -185,7 +185,7 @@ def bench_meld():
     ways, at = generator.normal(size=(60, 3)), generator.uniform(-100, 100, (60, 3))
     radii, middles = generator.uniform(8, 20, 60), np.array([[0, 0, 0], [70, 0, 0], [-60, 40, 0]], float)
     ball = _ball(16, 32, 1.0)
-    forms = [box(BoxSettings.model_validate({"width": 60, "height": 60, "depth": 60}).resolve()), _ball(24, 48, 30.0),
+    forms = [box(BoxSettings({"width": 60, "height": 60, "depth": 60}).resolve()), _ball(24, 48, 30.0),
              _ball(24, 48, 25.0)]  # fmt: skip
     cell, flow, turns = 240 / 128, 10.0, cycle(range(TURNS))
     nodes = np.stack(np.meshgrid(*[np.arange(-120, 120, cell)] * 3, indexing="ij"), axis=-1)

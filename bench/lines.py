@@ -109,8 +109,8 @@ def bench_displace():
     from pirouette.kinds.forms.sphere import SphereSettings, sphere
     from pirouette.values import Moment
 
-    ball = sphere(SphereSettings.model_validate({"rings": 1000, "segments": 1000}).resolve())
-    settings = DisplaceSettings.model_validate({"detail": 4}).resolve()
+    ball = sphere(SphereSettings({"rings": 1000, "segments": 1000}).resolve())
+    settings = DisplaceSettings({"detail": 4}).resolve()
     weights = np.ones(len(ball.points), np.float32)
     size = np.full(3, 1 / 60, np.float32)
     ball.topology.uses  # noqa: B018 - which faces stand at a point is known from the frame before
@@ -134,7 +134,7 @@ def bench_scatter():
     from pirouette.geometry.scatter import places_on
     from pirouette.kinds.forms.torus import TorusSettings, torus
 
-    mesh = torus(TorusSettings.model_validate({"segments": 500, "sides": 200}).resolve())
+    mesh = torus(TorusSettings({"segments": 500, "sides": 200}).resolve())
     assert len(mesh.topology.triangles) == 200_000
     other = trimesh.Trimesh(mesh.points, mesh.topology.triangles, process=False)
     apart = float(np.sqrt(other.area / 25_000) * 0.6)

@@ -256,7 +256,7 @@ def _kinds(options):
 
         print(markdown(), end="")
     else:
-        for kind in catalogue.ALL:
+        for kind in catalogue.every_kind():
             print(f"{kind.group:9} {kind.id:10} {kind.summary}")
 
 

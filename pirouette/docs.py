@@ -20,7 +20,7 @@ TITLES = {
 
 def picture_name(kind) -> str:
     """Return the name of the file that shows a kind; steps have the shortest, they are looked for most."""
-    return f"{kind.id}.png" if kind in catalogue.STEPS else f"{kind.group}-{kind.id}.png"
+    return f"{kind.id}.png" if catalogue.STEPS.get(kind.id) is kind else f"{kind.group}-{kind.id}.png"
 
 
 def _range(setting) -> str:
@@ -53,7 +53,7 @@ def markdown() -> str:
     lines = ["# Kinds", "", "Made from the catalogue by `script/pirouette kinds --markdown`; do not edit by hand.", ""]
     for group, title in TITLES.items():
         lines += [f"## {title}", ""]
-        for kind in (kind for kind in catalogue.ALL if kind.group == group):
+        for kind in (kind for kind in catalogue.every_kind() if kind.group == group):
             described = kind.describe()
             shown = [f"![{kind.id}](kinds/{picture_name(kind)})", ""]
             lines += [f"### `{kind.id}`", "", *shown, f"{kind.summary} Reads: “{kind.sentence.replace('**', '')}”.", ""]

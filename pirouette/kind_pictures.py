@@ -225,7 +225,7 @@ def _step(kind) -> dict:
     moves = kind.looks_back or kind.id == "afterimage"
     turned = [-24, -32, 0] if kind.id in ("plane", "disc") else [0, 0, 0] if kind.id in FACING else [24, -32, 0]
     place = {"rotation": turned, **(SWINGS if moves else {})}
-    look = DRAWN_AS.get(kind.id, LINE if kind in catalogue.CURVES else PAPER)
+    look = DRAWN_AS.get(kind.id, LINE if catalogue.CURVES.get(kind.id) is kind else PAPER)
     shown = _figure("Shown", [*BEFORE.get(kind.id, BEFORE[kind.group]), step], [look], place=place)
     tower = {"id": "tower", "kind": "box", "settings": {"width": 50, "height": 150, "depth": 50}}
     cutter = _hidden("Cutter", {**BALL, "settings": {**BALL["settings"], "radius": 68}})
@@ -334,7 +334,7 @@ def write_strips(folder, assets) -> list[Path]:
     assets  the folder of the files that kinds show which show files
     """
     folder, library, made = *_ready(folder, assets), []
-    for kind in catalogue.ALL:
+    for kind in catalogue.every_kind():
         scene = read_scene(moving_scene(kind), library)
         view = framing(evaluate(scene, STRIP_LOOP / 2).drawables, *VIEWS.get(kind.group, ((0, 0, 1), 60, 5.4)))
         frames = (STRIP_LOOP / 2 + np.arange(STRIP_FRAMES) * STRIP_LOOP / STRIP_FRAMES) % STRIP_LOOP
@@ -351,7 +351,7 @@ def write_pictures(folder, assets) -> list[Path]:
     assets  the folder of the files that kinds show which show files
     """
     folder, library, made = *_ready(folder, assets), []
-    for kind in catalogue.ALL:
+    for kind in catalogue.every_kind():
         path = folder / picture_name(kind)
         scene = read_scene(picture_scene(kind), library)
         view = framing(evaluate(scene, FRAME).drawables, *VIEWS.get(kind.group, ((0, 0, 1), 60, 5)))

@@ -56,7 +56,7 @@ def warm_renderer(looks):
 
 def warm_kinds(group: int):
     """Evaluate scenes that show each kind of a group; those that show files are left out."""
-    for kind in catalogue.ALL[group::GROUPS]:
+    for kind in catalogue.every_kind()[group::GROUPS]:
         try:
             scene = read_scene(picture_scene(kind))
         except ProblemError:

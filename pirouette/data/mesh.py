@@ -10,6 +10,7 @@ from functools import cached_property
 import numpy as np
 
 from ..kernels.compile import frozen
+from ..kernels.geometry.along import shares
 from ..kernels.geometry.surface import face_normals, faces_at_points, point_normals
 from .attribute import NONE, Attributes
 from .bytes import arrays_in
@@ -391,18 +392,4 @@ def shares_along(points, lines: Lines) -> np.ndarray:
 
     The last point of an open curve is at 1; in a closed one the way back to the first counts too.
     """
-    points = np.asarray(points, np.float64)
-    share = np.zeros(len(points), np.float32)
-    along_points = points[lines.corners]
-    steps = np.zeros(len(along_points))
-    ways = along_points[1:] - along_points[:-1]
-    steps[1:] = np.sqrt(np.einsum("ij,ij->i", ways, ways))
-    sizes, starts = lines.sizes, lines.offsets[:-1]
-    has_points = sizes > 0
-    firsts, lasts = starts[has_points], lines.offsets[1:][has_points] - 1
-    way = np.cumsum(steps)
-    way -= np.repeat(way[firsts], sizes[has_points])
-    back = np.sqrt(((along_points[lasts] - along_points[firsts]) ** 2).sum(axis=1))
-    whole = way[lasts] + np.where(lines.closed[has_points], back, 0)
-    share[lines.corners] = way / np.repeat(np.maximum(whole, 1e-12), sizes[has_points])
-    return share
+    return shares(points, lines.corners, lines.offsets, lines.closed)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from ..kernels.compile import frozen
 from ..kernels.render.around import LEVELS, ROUGHEST, Around, roughness_of
@@ -194,7 +194,7 @@ def _brightest(sharp):
     peak = np.unravel_index(int(bright.argmax()), bright.shape)
     ceiling = max(SUN_BRIGHT * float(np.median(bright)), 1e-6)
     while ceiling < bright[peak]:
-        labels, _ = ndimage.label(bright > ceiling, structure=np.ones((3, 3)))
+        labels, _ = scipy.ndimage.label(bright > ceiling, structure=np.ones((3, 3)))
         mask = labels == labels[peak]
         wide = np.degrees(2 * np.arccos(max(-1.0, 1 - solid[mask].sum() / (2 * np.pi))))
         if wide <= SUN_WIDE_DEG:
@@ -206,7 +206,7 @@ def _brightest(sharp):
     if float(((bright - ceiling) * solid)[mask].sum()) < SUN_SHARE * float((bright * solid).sum()):
         return None
     # With a rim, so that what is smooth between its pixels goes with it.
-    return ndimage.binary_dilation(mask, iterations=1), ceiling
+    return scipy.ndimage.binary_dilation(mask, iterations=1), ceiling
 
 
 def _sun_of(light):

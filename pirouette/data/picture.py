@@ -115,6 +115,15 @@ class View:
         turned = right * np.cos(angle) + above * np.sin(angle)
         return cls(position, forward, turned, _cross(turned, forward), SENSOR_MM / 2 / lens_mm)
 
+    @classmethod
+    def along(cls, position, forward, up, tangent: float) -> "View":
+        """Make the view along a way from a position; `forward` and `up` may have any lengths, and be askew."""
+        forward, up = np.asarray(forward, float), np.asarray(up, float)
+        forward = forward / max(np.linalg.norm(forward), 1e-12)
+        above = up - forward * (up @ forward)
+        lens_mm = SENSOR_MM / 2 / tangent
+        return cls.looking(np.asarray(position, float), np.asarray(position, float) + forward, 0, lens_mm, above)
+
     @property
     def place(self) -> np.ndarray:
         """The (4, 4) matrix from the camera's space, which looks along -z with y up, to the world."""

@@ -5,8 +5,8 @@ import re
 from dataclasses import dataclass
 from pathlib import Path
 
-from .. import catalogue
 from ..assets.library import Library, beside, shipped
+from ..catalogue import CLAUSES, FINISHES, FORCES, LIGHTS, LOOKS, STEPS
 from ..data import Problem, ProblemError
 from ..schema import read_settings
 from ..schema.settings import Settings
@@ -26,13 +26,6 @@ from .things import (
     OwnTimeSettings,
     PlaceSettings,
 )
-
-STEPS = catalogue.table(catalogue.STEPS)
-FORCES = catalogue.table(catalogue.FORCES)
-CLAUSES = catalogue.table(catalogue.CLAUSES)
-LOOKS = catalogue.table(catalogue.LOOKS)
-LIGHTS = catalogue.table(catalogue.LIGHTS)
-FINISHES = catalogue.table(catalogue.FINISHES)
 
 ID = re.compile(r"[a-z0-9][a-z0-9_-]{0,39}")
 HALF = re.compile(r"[\ud800-\udfff]")

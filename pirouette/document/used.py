@@ -2,11 +2,7 @@
 
 import copy
 
-from .. import catalogue
-
-STEPS, FORCES = catalogue.table(catalogue.STEPS), catalogue.table(catalogue.FORCES)
-LOOKS, CLAUSES = catalogue.table(catalogue.LOOKS), catalogue.table(catalogue.CLAUSES)
-LIGHTS, FINISHES = catalogue.table(catalogue.LIGHTS), catalogue.table(catalogue.FINISHES)
+from ..catalogue import CLAUSES, FINISHES, FORCES, LIGHTS, LOOKS, STEPS
 
 
 def _items(raw):

@@ -173,21 +173,26 @@ class Evaluator:
     def _place(self, thing, family, own):
         """A thing's place at one time, within what carries it at this one."""
         if not self.shared.still.place(thing.id):
-            return self._placed(thing, family, own, self._places, (family, thing.id, own.moment.frame))
-        return self._placed(thing, family, own, self.shared.still_places, (family, thing.id))
-
-    def _placed(self, thing, family, own, known, key):
+            key = family, thing.id, own.moment.frame
+            if key not in self._places:
+                self._places[key] = self._found_place(thing, family, own)
+            return self._places[key]
+        known, key = self.shared.still_places, (family, thing.id)
         if key not in known:
-            path = f"{family}/{thing.name}/place"
-            if key in self._placing:
-                raise ProblemError(Problem(path, "it is made with its own place, in a circle", "follow.circle"))
-            self._placing.add(key)
-            try:
-                carry = self.carrier(thing.place, path)
-                known[key] = carry @ places.place_matrix(own.resolve(thing.place, path))
-            finally:
-                self._placing.discard(key)
+            # It outlasts the evaluation: of a scene that is edited nearly all places are as they were.
+            named = content_key("place", family, self.signatures.place(thing.id))
+            known[key] = self.memo.get(named, lambda: self._found_place(thing, family, own))
         return known[key]
+
+    def _found_place(self, thing, family, own):
+        path, key = f"{family}/{thing.name}/place", (family, thing.id, own.moment.frame)
+        if key in self._placing:
+            raise ProblemError(Problem(path, "it is made with its own place, in a circle", "follow.circle"))
+        self._placing.add(key)
+        try:
+            return self.carrier(thing.place, path) @ places.place_matrix(own.resolve(thing.place, path))
+        finally:
+            self._placing.discard(key)
 
     def view(self, camera) -> View:
         """Return how a camera sees the scene."""

@@ -5,7 +5,13 @@ formulas, whatever else they reach, with the clock. It holds no frame. What look
 signature and a frame; an edit that a signature does not see leaves all of that valid.
 """
 
+from functools import lru_cache
+
 from ..data.key import content_key
+
+# Parts are texts, whole numbers, other keys and tuples of those, so that equal ones are the same: of a scene that is
+# edited nearly all are as they were.
+_key = lru_cache(1 << 14)(content_key)
 
 
 class Signatures:
@@ -31,9 +37,9 @@ class Signatures:
 
     def _step(self, figure, index):
         if index < 0:
-            return content_key("figure", self.clock, self._settings(figure.own_time))
+            return _key("figure", self.clock, self._settings(figure.own_time))
         above = self.step(figure, index - 1)
-        return content_key(above, self._made(figure, index)) if figure.routine[index].on else above
+        return _key(above, self._made(figure, index)) if figure.routine[index].on else above
 
     def _made(self, figure, index) -> tuple:
         """What a step's result follows from beside the steps above it."""
@@ -46,7 +52,7 @@ class Signatures:
         return (
             *self._line(step),
             self.place(figure.id) if lives_in_world else None,
-            [self._line(force) for force in forces],
+            tuple(self._line(force) for force in forces),
         )
 
     def _line(self, line) -> tuple:
@@ -63,16 +69,16 @@ class Signatures:
         return self._once(("shape", figure.id), lambda: self._shape(figure))
 
     def _shape(self, figure):
-        steps = [self._made(figure, index) for index, step in enumerate(figure.routine) if step.on]
-        return content_key("shape", self.step(figure, -1), steps)
+        steps = tuple(self._made(figure, index) for index, step in enumerate(figure.routine) if step.on)
+        return _key("shape", self.step(figure, -1), steps)
 
     def drawn(self, figure) -> str:
         """The signature of all that a figure shows: its shape, where it is and its looks."""
         return self._once(("drawn", figure.id), lambda: self._drawn(figure))
 
     def _drawn(self, figure):
-        looks = [self._line(look) for look in figure.looks if look.on]
-        return content_key(
+        looks = tuple(self._line(look) for look in figure.looks if look.on)
+        return _key(
             "drawn",
             figure.id,
             figure.name,
@@ -94,19 +100,19 @@ class Signatures:
                 thing = things[thing_id]
                 own_time = getattr(thing, "own_time", None)
                 parts.append((self._carried(thing.place), None if own_time is None else self._settings(own_time)))
-        return content_key("place", self.clock, parts)
+        return _key("place", self.clock, tuple(parts))
 
     def field(self, field_id: str) -> str:
         """The signature of a field's weights and directions."""
         return self._once(("field", field_id), lambda: self._field(self.scene.fields_by_id[field_id]))
 
     def _field(self, field):
-        clauses = [
+        clauses = tuple(
             (clause.kind.id, clause.kind.version, self._settings(clause.settings), self._carried(clause.joining))
             for clause in field.clauses
             if clause.on
-        ]
-        return content_key("field", self.clock, clauses, self._settings(field.after))
+        )
+        return _key("field", self.clock, clauses, self._settings(field.after))
 
     def _carried(self, settings):
         """Settings of what another thing may carry: its place counts, and its shape where one rides its curve."""
@@ -126,8 +132,8 @@ class Signatures:
                 # What follows a figure needs its place alone; see _carried for the rest.
                 if thing_id in self.scene.figures_by_id and thing_id != getattr(settings, "follows", None):
                     reached.append(self.shape(self.scene.figures_by_id[thing_id]))
-        assets = [self.scene.library.find(slug).digest for _, _, slug in settings.assets]
-        return settings.timeless_key, reached, assets
+        assets = tuple(self.scene.library.find(slug).digest for _, _, slug in settings.assets)
+        return settings.timeless_key, tuple(reached), assets
 
     def _named(self, names) -> str:
         """The signature of all values that names reach, also through each other; circles are told of elsewhere."""

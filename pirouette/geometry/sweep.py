@@ -7,7 +7,7 @@ import numpy as np
 from cachetools import LRUCache
 from manifold3d import triangulate
 
-from ..data.attribute import NONE
+from ..data.attribute import NONE, Attributes
 from ..data.key import content_key
 from ..data.mesh import Lines, Mesh, Topology, shares_along
 from ..kernels.geometry.place import unit_rows
@@ -97,22 +97,28 @@ def swept(mesh: Mesh, section: Section, widths, ends: str = "flat", turns=0.0, w
     goes = np.where(rows.closed, 2 * np.pi * np.round(winds / (2 * np.pi)), winds)[rows.curve]
     rolls = found[3] + turns + goes * along
     radii = np.asarray(widths, np.float64)[rows.corners] / 2
-    made = rings(rows.points, rows.before, rows.after, (*found[:3], rolls), radii, section.points)
     layout = _layout_of(section, rows, ends)
-    points = [made]
+    size = len(rows.points) * len(section.points)
+    more = len(layout.rows) - size
+    points = rings(rows.points, rows.before, rows.after, (*found[:3], rolls), radii, section.points, more)
+    around = points[:size].reshape(-1, len(section.points), 3)
     for at, way in layout.tips:
         if ends == "flat":
-            points.append(made.reshape(-1, len(section.points), 3)[at][:, section.ring].reshape(-1, 3))
+            parts = [around[at][:, section.ring].reshape(-1, 3)]
         else:
-            points += _dome(section, made, rows.points[at], at, found[0][at] * way, radii[at])
+            parts = _dome(around[at], rows.points[at], found[0][at] * way, radii[at])
+        for part in parts:
+            points[size : size + len(part)] = part
+            size += len(part)
     index = rows.corners[layout.rows]
+    carried = Attributes({name: array for name, array in mesh.at_points.items() if name != "along"})
     return Mesh(
-        np.concatenate(points),
+        points,
         layout.topology,
         colours=None if mesh.colours is None else mesh.colours[index],
         opacity=None if mesh.opacity is None else mesh.opacity[index],
         uvs=layout.uvs(along),
-        at_points=mesh.at_points.gathered(index).with_(along=along[layout.rows]),
+        at_points=carried.gathered(index).with_(along=along[layout.rows]),
         at_faces=mesh.at_curves.gathered(rows.numbers[layout.curves]) if mesh.at_curves else NONE,
     )
 
@@ -331,11 +337,10 @@ def _parts_of(size: int) -> int:
     return max(ROUND_PARTS, size // 4)
 
 
-def _dome(section, made, middle, at, ways, radii) -> list[np.ndarray]:
-    """The points of half balls over the rings (…, 3) at the ends `at` of curves, row by row, and their poles."""
-    size = len(section.points)
-    offsets = made.reshape(-1, size, 3)[at] - middle[:, None]
-    parts = _parts_of(size)
+def _dome(around, middle, ways, radii) -> list[np.ndarray]:
+    """The points of half balls over rings (E, K, 3) at the ends of curves, row by row, and their poles."""
+    offsets = around - middle[:, None]
+    parts = _parts_of(around.shape[1])
     rows = []
     for part in range(1, parts):
         angle = np.pi / 2 * part / parts

@@ -6,7 +6,6 @@ numba notices an edit in a kernel's own file but not in a helper that the kernel
 
 import hashlib
 import os
-import sys
 from pathlib import Path
 
 import numba
@@ -23,12 +22,3 @@ def _cache_folder() -> Path:
 os.environ.setdefault("NUMBA_CACHE_DIR", str(_cache_folder()))
 # numba has read its settings by now, here or earlier.
 numba.config.reload_config()
-
-# With its first kernel numba looks for scipy's linear algebra, which takes longer to load than all else that a command
-# needs, and which no kernel uses: while it looks, there is none.
-if "scipy.linalg" not in sys.modules:
-    sys.modules["scipy.linalg"] = None
-    try:
-        import numba.np.arraymath  # noqa: F401
-    finally:
-        del sys.modules["scipy.linalg"]

@@ -1,19 +1,45 @@
 """How kernels are compiled, and how their inputs are made uniform."""
 
+from functools import cached_property
+
 import numba
 import numpy as np
 from numba import types
+from numba.core.caching import FunctionCache
+from numba.core.runtime import rtsys
 
 # Multiply and add fuse (`contract`), and sums are taken in whatever order is fast: results stay the same for any number
 # of threads because work is always cut at fixed places (see threads.py).
 _FAST = {"contract", "nsz", "arcp", "reassoc"}
 
 
+class _Cache:
+    """What is kept of one kernel on disk, looked for when the kernel is first called.
+
+    numba itself loads all that it needs to compile before it looks there; that takes longer than most commands do.
+    """
+
+    def __init__(self, function):
+        self._function = function
+
+    @cached_property
+    def _kept(self):
+        return FunctionCache(self._function)
+
+    def load_overload(self, sig, target_context):
+        rtsys.initialize(target_context)
+        return self._kept._load_overload(sig, target_context)
+
+    def __getattr__(self, name):
+        return getattr(self._kept, name)
+
+
 def _compiled(**options):
     """Return a decorator that lets numba compile a function, kept on disk."""
 
     def decorate(function):
-        made = numba.njit(nogil=True, cache=True, error_model="numpy", **options)(function)
+        made = numba.njit(nogil=True, error_model="numpy", **options)(function)
+        made._cache = _Cache(function)
         called = made.get_call_template
 
         def get_call_template(args, kws):

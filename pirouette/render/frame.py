@@ -11,7 +11,7 @@ from functools import cached_property, partial
 from typing import NamedTuple
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from ..data import Cancelled, Chosen
 from ..data.picture import Picture, View, box_corners
@@ -162,7 +162,7 @@ def finished(light: np.ndarray, picture: Picture, layers=None, covers=None) -> n
 def _enlarged(light: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     """Return light (H, W, 4) float32 as large as another size."""
     scale = size[1] / light.shape[0], size[0] / light.shape[1], 1
-    return ndimage.zoom(light, scale, order=1, mode="nearest", grid_mode=True)
+    return scipy.ndimage.zoom(light, scale, order=1, mode="nearest", grid_mode=True)
 
 
 class Exposure(NamedTuple):

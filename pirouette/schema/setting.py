@@ -4,7 +4,6 @@ from dataclasses import asdict, dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
-from pydantic import Field
 
 from ..values.read import (
     check_colour,
@@ -184,82 +183,78 @@ _PARSERS = {
 }
 
 
-def _field(setting: Setting):
-    return Field(default_factory=lambda: setting.parsed_default, json_schema_extra={"setting": setting})
-
-
-def only_if(declared, **conditions: tuple):
+def only_if(declared: Setting, **conditions: tuple) -> Setting:
     """Return a setting that means something only while others have one of these values; else it is not shown.
 
     A reference has the value "chosen" while it leads to anything.
     """
-    extra = declared.json_schema_extra
-    extra["setting"] = replace(extra["setting"], only_if=conditions)
-    return declared
+    return replace(declared, only_if=conditions)
 
 
-def number(default, *, soft=(0, 100), hard=(None, None), unit="", **more):
+def number(default, *, soft=(0, 100), hard=(None, None), unit="", **more) -> Setting:
     """A number of any sort of value; `more` as in Setting."""
-    return _field(Setting("number", default, soft, hard, unit, **more))
+    return Setting("number", default, soft, hard, unit, **more)
 
 
-def integer(default, *, soft=(0, 10), hard=(None, None), unit="", headline=False, per_copy=False, zero=""):
+def integer(default, *, soft=(0, 10), hard=(None, None), unit="", headline=False, per_copy=False, zero="") -> Setting:
     """A whole number of any sort of value."""
-    return _field(Setting("integer", default, soft, hard, unit, headline=headline, per_copy=per_copy, zero=zero))
+    return Setting("integer", default, soft, hard, unit, headline=headline, per_copy=per_copy, zero=zero)
 
 
-def vector(default, *, soft=(-100, 100), hard=(None, None), unit="", headline=False, per_copy=False, winds=False):
+def vector(
+    default, *, soft=(-100, 100), hard=(None, None), unit="", headline=False, per_copy=False, winds=False
+) -> Setting:
     """Three numbers, each of any sort of value."""
-    return _field(Setting("vector", list(default), soft, hard, unit, headline=headline, per_copy=per_copy, winds=winds))
+    return Setting("vector", list(default), soft, hard, unit, headline=headline, per_copy=per_copy, winds=winds)
 
 
-def colour(default, *, headline=False, per_copy=False):
+def colour(default, *, headline=False, per_copy=False) -> Setting:
     """A colour of any sort of value, written "#rrggbb", used as linear light."""
-    return _field(Setting("colour", default, headline=headline, per_copy=per_copy))
+    return Setting("colour", default, headline=headline, per_copy=per_copy)
 
 
-def choice(default, choices, *, headline=False):
-    return _field(Setting("choice", default, choices=tuple(choices), headline=headline))
+def choice(default, choices, *, headline=False) -> Setting:
+    return Setting("choice", default, choices=tuple(choices), headline=headline)
 
 
-def switch(default, *, headline=False):
-    return _field(Setting("switch", default, headline=headline))
+def switch(default, *, headline=False) -> Setting:
+    return Setting("switch", default, headline=headline)
 
 
-def text(default, *, headline=False):
-    return _field(Setting("text", default, headline=headline))
+def text(default, *, headline=False) -> Setting:
+    return Setting("text", default, headline=headline)
 
 
-def reference(*families: str, headline=False, none="nothing"):
+def reference(*families: str, headline=False, none="nothing") -> Setting:
     """The id of another thing in the scene, or none; `families` of a scene that may be named, such as "guides"."""
-    return _field(Setting("reference", None, choices=families, headline=headline, none=none))
+    return Setting("reference", None, choices=families, headline=headline, none=none)
 
 
-def references(*families: str, headline=False):
+def references(*families: str, headline=False) -> Setting:
     """The ids of other things in the scene, in their order."""
-    return _field(Setting("references", [], choices=families, headline=headline))
+    return Setting("references", [], choices=families, headline=headline)
 
 
-def asset(sort: str, default=None, *, headline=False):
+def asset(sort: str, default=None, *, headline=False) -> Setting:
     """The id of an asset of a sort: "font", "artwork", "model" or "picture"; or none."""
-    return _field(Setting("asset", default, choices=(sort,), headline=headline))
+    return Setting("asset", default, choices=(sort,), headline=headline)
 
 
-def flags(default, choices, *, headline=False):
+def flags(default, choices, *, headline=False) -> Setting:
     """Any number of some words."""
-    return _field(Setting("flags", list(default), choices=tuple(choices), headline=headline))
+    return Setting("flags", list(default), choices=tuple(choices), headline=headline)
 
 
-def nodes(default, *, headline=False):
+def nodes(default, *, headline=False) -> Setting:
     """Points of a curve with handles, resolved to (N, 9) rows: place, handle that arrives, handle that leaves."""
-    return _field(Setting("nodes", default, headline=headline))
+    return Setting("nodes", default, headline=headline)
 
 
-def gradient(default, *, headline=False):
+def gradient(default, *, headline=False) -> Setting:
     """Colours at places 0..1, resolved to (S, 4) rows of place and linear rgb."""
-    return _field(Setting("gradient", default, headline=headline))
+    return Setting("gradient", default, headline=headline)
 
 
-def curve(default, *, headline=False):
+def curve(default, *, headline=False) -> Setting:
     """A response curve through points [in, out], resolved to (P, 2) rows."""
-    return _field(Setting("curve", default, headline=headline))
+    return Setting("curve", default, headline=headline)

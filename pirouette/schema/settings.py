@@ -1,17 +1,15 @@
 """Settings: the frozen model that every kind and every thing in a scene declares its settings with."""
 
 import ast
+import copy
 import inspect
 import json
 import textwrap
 import threading
 from functools import cache, cached_property
 from itertools import pairwise
-from typing import Any
 
 from cachetools import LRUCache
-from pydantic import BaseModel, ConfigDict, ValidationError, field_validator
-from pydantic_core import PydanticCustomError
 
 from ..data.key import content_key
 from ..data.problem import Problem, ProblemError
@@ -52,27 +50,48 @@ class Resolved:
         return f"Resolved({self.__dict__})"
 
 
-class Settings(BaseModel):
-    """A declared set of settings. Reading one from JSON finds every mistake at once."""
+class Settings:
+    """A declared set of settings: its classes' attributes say what there is, an object holds what was read of each.
 
-    model_config = ConfigDict(frozen=True, extra="forbid", arbitrary_types_allowed=True, defer_build=True)
+    Nothing of it changes once it is read.
+    """
 
-    @field_validator("*", mode="plain")
-    @classmethod
-    def _parse(cls, raw: Any, info):
-        setting = cls.declared()[info.field_name]
-        try:
-            return setting.parse(raw)
-        except ProblemError as error:
-            raise PydanticCustomError("problems", "problems", {"problems": error.problems}) from None
+    _declared: dict[str, Setting] = {}
+
+    def __init_subclass__(cls):
+        found = {}
+        for base in reversed(cls.__mro__):
+            found.update({name: one for name, one in vars(base).items() if isinstance(one, Setting)})
+        cls._declared = {name: found[name] for name in sorted(found, key=lambda name: name not in vars(cls))}
+
+    def __init__(self, raw: dict | None = None):
+        """Read settings as they stand in a scene file; raises ProblemError with all that is wrong in them."""
+        raw, problems, values = raw or {}, [], self.__dict__
+        for name, setting in self._declared.items():
+            try:
+                values[name] = setting.parse(raw[name]) if name in raw else setting.parsed_default
+            except ProblemError as error:
+                problems += [problem.within(name) for problem in error.problems]
+        allowed = ", ".join(self._declared)
+        for name in raw:
+            if name not in self._declared:
+                problems.append(Problem(str(name), f"there is no such setting; allowed {allowed}", "setting.unknown"))
+        if problems:
+            raise ProblemError(problems)
+
+    def __setattr__(self, name, value):
+        raise AttributeError(f"{name} cannot be set: settings do not change")
+
+    def changed(self, **raw) -> "Settings":
+        """Return the same settings but for some values, as they stand in a scene file; raises ProblemError."""
+        values = {name: getattr(self, name) for name in self._declared}
+        other = type(self)(raw)
+        other.__dict__.update({name: value for name, value in values.items() if name not in raw})
+        return other
 
     @classmethod
     def declared(cls) -> dict[str, Setting]:
         """The settings by name, in the order in which they are shown: the kind's own before those it shares."""
-        if "_declared" not in cls.__dict__:
-            annotations = cls.__dict__.get("__annotations__", {})
-            names = sorted(cls.model_fields, key=lambda name: name not in annotations)
-            cls._declared = {name: cls.model_fields[name].json_schema_extra["setting"] for name in names}
         return cls._declared
 
     @classmethod
@@ -200,7 +219,7 @@ def read_settings(model: type[Settings], raw, path: str) -> Settings:
         with _known_lock:
             _known[key] = known
     # Each of two things with equal settings has its own.
-    return known.model_copy()
+    return copy.copy(known)
 
 
 # Settings that were read, by what was written: of a scene that is edited all but one are the same again.
@@ -210,18 +229,6 @@ _known_lock = threading.Lock()
 
 def _read(model, raw, path):
     try:
-        return model.model_validate(raw)
-    except ValidationError as error:
-        raise ProblemError(_problems(model, error, path)) from None
-
-
-def _problems(model, error, path):
-    for item in error.errors(include_url=False):
-        where = "/".join([path, *map(str, item["loc"])])
-        if item["type"] == "problems":
-            yield from (problem.within(where) for problem in item["ctx"]["problems"])
-        elif item["type"] == "extra_forbidden":
-            allowed = ", ".join(model.declared())
-            yield Problem(where, f"there is no such setting; allowed {allowed}", "setting.unknown")
-        else:
-            yield Problem(where, item["msg"], "setting.wrong")
+        return model(raw)
+    except ProblemError as error:
+        raise error.within(path) from None

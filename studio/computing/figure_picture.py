@@ -27,7 +27,7 @@ def figure_picture(scene, figure_id: str, memo, is_cancelled) -> bytes:
     except ProblemError:
         # What cannot be computed is an empty picture.
         alone, view = replace(scene, figures=()), framing(())
-    clear = scene.frame.model_copy(update={"background": "transparent", "haze": 0})
+    clear = scene.frame.changed(background="transparent", haze=0)
     alone = replace(alone, frame=clear, finish=())
     rendered = render_scene(alone, 0, SIZE, SAMPLES, memo=memo, view=view, is_cancelled=is_cancelled)
     return png_bytes(rendered.pixels())

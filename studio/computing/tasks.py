@@ -4,7 +4,7 @@ The last argument of each is the question that is asked between the steps of its
 """
 
 import threading
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from math import ceil
 
 from cachetools import LRUCache
@@ -18,6 +18,7 @@ from pirouette.evaluate import Checkpoints, Memo, evaluate, frames_known
 from pirouette.formats.packet import encode_packet, keys_sent
 from pirouette.formats.png import png_bytes
 from pirouette.render import Part, render_scene
+from pirouette.render.layers import picture_layers
 from studio.assets import library
 
 from .figure_picture import figure_picture as drawn_figure
@@ -25,6 +26,7 @@ from .figure_picture import figure_picture as drawn_figure
 THUMBNAIL_WIDTH = 480
 THUMBNAIL_SAMPLES = 4
 MAX_PROOF = 4096
+UNDER_WIDTH = 960
 MAX_PACKET = 256 << 20
 
 memo = Memo(checkpoints=Checkpoints(settings.DATA / "states"))
@@ -106,6 +108,30 @@ def proof(subject: Subject, frame: float, width: int, samples: int, part, questi
     size = fitted(scene.picture_size, width, MAX_PROOF)
     part = None if part is None else part_of(size, *part)
     return png_bytes(render_scene(scene, frame, size, samples, memo=memo, is_cancelled=question, part=part).pixels())
+
+
+def painted(subject: Subject, frame: float, width: int, samples: int, view, is_flat: bool, question) -> bytes:
+    """Return the PNG of what the page's view shows of a frame, from a view or by the scene's camera if that is None."""
+    scene = scene_of(subject)
+    size = fitted(scene.picture_size, width, MAX_PROOF)
+    more = {"purpose": "view", "view": view, "is_flat": is_flat}
+    return png_bytes(render_scene(scene, frame, size, samples, memo=memo, is_cancelled=question, **more).pixels())
+
+
+def under(subject: Subject, frame: float, place, view, question) -> tuple[str, float] | None:
+    """Return the id of the figure whose surface is seen at a place of the picture, and how far away; None for nothing.
+
+    place  0..1 from the left and from the top
+    """
+    scene = scene_of(subject)
+    picture = evaluate(scene, frame, purpose="view", memo=memo, is_cancelled=question)
+    picture = picture if view is None else replace(picture, view=view)
+    width, height = size = fitted(scene.picture_size, UNDER_WIDTH, UNDER_WIDTH)
+    numbers = {figure.id: number for number, figure in enumerate(scene.figures, start=1)}
+    layers = picture_layers(picture, size, ["ids", "depth"], numbers)
+    row, column = min(int(place[1] * height), height - 1), min(int(place[0] * width), width - 1)
+    number = layers["ids"][row, column]
+    return (scene.figures[number - 1].id, float(layers["depth"][row, column])) if number else None
 
 
 def part_of(size: tuple[int, int], left: float, top: float, right: float, bottom: float) -> Part:

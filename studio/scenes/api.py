@@ -12,6 +12,7 @@ from ninja import Body, Field, Router, Schema
 
 from pirouette import catalogue
 from pirouette.data import Cancelled, ProblemError
+from pirouette.data.picture import View
 from pirouette.document import things
 from pirouette.formats.packet import with_header
 from studio.computing import tasks
@@ -77,6 +78,34 @@ class Frames(Schema):
     reach: str | None = None
     have: list[str] = Field(default_factory=list, max_length=MAX_KEYS)
     view: str = Field("", max_length=64)
+
+
+Axis = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+
+
+class Looking(Schema):
+    """Where somebody looks from that is not the scene's camera: ways, and half the picture's width at distance 1."""
+
+    position: tuple[Axis, Axis, Axis]
+    forward: tuple[Axis, Axis, Axis]
+    up: tuple[Axis, Axis, Axis]
+    tangent: float = Field(gt=0.001, le=1000, allow_inf_nan=False)
+
+
+class Painted(Schema):
+    state: int | None = None
+    frame: Frame = 0.0
+    width: int = Field(960, ge=16, le=tasks.MAX_PROOF)
+    samples: int = Field(4, ge=1, le=64)
+    look: Looking | None = None
+    flat: bool = False
+    view: str = Field("", max_length=64)
+
+
+class Under(Schema):
+    frame: Frame = 0.0
+    place: tuple[Share, Share]
+    look: Looking | None = None
 
 
 class Proof(Schema):
@@ -242,6 +271,29 @@ def proof(request, scene_id: int, body: Proof):
     is_cancelled = take_ticket(body.view, has_left(request))
     data = run(tasks.proof, *wanted, name=scene_id, seconds=PROOF_SECONDS, is_cancelled=is_cancelled)
     return HttpResponse(data, content_type="image/png")
+
+
+@router.post("/scenes/{scene_id}/painted")
+def painted(request, scene_id: int, body: Painted):
+    """Render what the view shows of a frame, from wherever somebody looks; the answer is a PNG as wide as asked for."""
+    subject = _wanted(get_object_or_404(Scene, id=scene_id), body.state)
+    wanted = subject, body.frame, body.width, body.samples, _view(body.look), body.flat
+    is_cancelled = take_ticket(body.view, has_left(request))
+    data = run(tasks.painted, *wanted, name=scene_id, seconds=PROOF_SECONDS, is_cancelled=is_cancelled)
+    return HttpResponse(data, content_type="image/png")
+
+
+@router.post("/scenes/{scene_id}/under")
+def under(request, scene_id: int, body: Under):
+    """Tell which figure is seen at a place of the picture (0 to 1 from its left and top), and how far away; or null."""
+    wanted = services.subject(get_object_or_404(Scene, id=scene_id)), body.frame, body.place, _view(body.look)
+    found = run(tasks.under, *wanted, name=scene_id, seconds=SMALL_SECONDS, is_cancelled=has_left(request))
+    figure, depth = found or (None, None)
+    return {"figure": figure, "depth": depth}
+
+
+def _view(look: Looking | None):
+    return None if look is None else View.along(look.position, look.forward, look.up, look.tangent)
 
 
 @router.get("/scenes/{scene_id}/figures/{figure_id}/picture")

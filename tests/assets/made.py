@@ -10,7 +10,7 @@ from pirouette.data import Copies
 from pirouette.data.link import Link
 from tests.scenes import ROOT
 
-STEPS = catalogue.table(catalogue.STEPS)
+STEPS = catalogue.STEPS
 PACKAGES = ROOT / "node_modules"
 SVG = (
     '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 100 100">{}</svg>'
@@ -24,7 +24,7 @@ def svg(body: str):
 
 def make(kind, asset, **raw):
     name = "typeface" if kind == "lettering" else "file"
-    resolved = STEPS[kind].settings.model_validate({name: asset.id, **raw}).resolve()
+    resolved = STEPS[kind].settings({name: asset.id, **raw}).resolve()
     return STEPS[kind].call(settings=resolved, links={name: Link("a", np.eye(4), asset=asset)})
 
 

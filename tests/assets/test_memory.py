@@ -18,11 +18,5 @@ def test_the_heaviest_files_take_no_more_than_the_stated_memory(name, tmp_path):
     took, words = memory_of_reading(path)
     assert words.startswith("read" if name in READ else "refused")
     assert took <= READER_MEMORY
-
-
-def test_memory_is_measured(tmp_path):
-    """Fifty million pixels of four bytes are there at least once."""
-    path = tmp_path / "pixels.png"
-    path.write_bytes(FILES["pixels.png"]())
-    took, _ = memory_of_reading(path)
-    assert took > 7_000 * 7_000 * 4
+    # It is measured: fifty million pixels of four bytes are there at least once.
+    assert took > 7_000 * 7_000 * 4 or name != "pixels.png"

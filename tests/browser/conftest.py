@@ -18,6 +18,8 @@ from tests.scenes import ROOT, document
 CHROMIUM = "/usr/bin/chromium"
 # Whatever takes longer never happens; a slow or busy machine takes its time.
 PATIENCE_SECONDS = 90
+# So fine are pictures that nobody looks at.
+COARSE = 0.3
 FLAGS = [
     "--no-sandbox",
     "--use-angle=swiftshader",
@@ -54,6 +56,7 @@ class Studio:
     """A server in a process group of its own, with a data folder of its own."""
 
     def __init__(self, folder):
+        self.folder = folder
         self.environment = {**os.environ, "PIROUETTE_DATA": str(folder), "PYTHONWARNINGS": "ignore"}
         self.environment.pop("DJANGO_SETTINGS_MODULE", None)
         self.port = free_port()
@@ -113,11 +116,16 @@ def studio(tmp_path_factory):
 
 
 @pytest.fixture(scope="session")
-def chromium():
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        yield browser
-        browser.close()
+def playwright():
+    with sync_playwright() as running:
+        yield running
+
+
+@pytest.fixture(scope="session")
+def chromium(playwright):
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+    yield browser
+    browser.close()
 
 
 @pytest.fixture(scope="session")
@@ -232,9 +240,21 @@ def until(page, expression, arg=None, timeout=PATIENCE_SECONDS):
 
 
 def stay_coarse(page):
-    """Let a page leave its pictures as they are at first: without a graphics card, finer ones keep all else waiting."""
-    page.evaluate("pirouette.viewport.reel.busyUntil = Infinity")
-    page.evaluate("pirouette.viewport.becomeFine = () => {}")
+    """Let a page leave its pictures as they are at first, and small: drawing takes longest of all here.
+
+    Snapshots are as fine as ever.
+    """
+    page.evaluate(
+        """(share) => {
+          const { viewport } = pirouette;
+          const { sizeAt } = viewport;
+          viewport.becomeFine = () => {};
+          viewport.sizeAt = (ratio) => sizeAt.call(viewport, ratio * share);
+          viewport.reel.busyUntil = Infinity;
+          viewport.resize();
+        }""",
+        COARSE,
+    )
 
 
 def boxes(page, *selectors):

@@ -33,7 +33,9 @@ class Mouse:
 
     def type(self, focus, text):
         self.page.locator(f'[data-focus="{focus}"]').last.click()
-        self.page.keyboard.press("Control+a")
+        # A number that has the focus is typed over; Ctrl+A would choose all figures there.
+        if self.page.evaluate("document.activeElement.matches('input, textarea')"):
+            self.page.keyboard.press("Control+a")
         self.page.keyboard.type(text)
         self.page.keyboard.press("Enter")
 

@@ -120,7 +120,7 @@ def test_who_waits_for_what_settles_is_told_how_far_it_is_and_sees_the_last_pict
     for words, frame, _ in told:
         assert re.fullmatch(r"Mane: strands (settling|moving on), \d+ of \d+", words), words
         assert frame == 0
-    assert page.locator("#progress").is_hidden()
+    until(page, "document.getElementById('progress').hidden")
     until(page, "pirouette.store.state.settled?.[0]?.[0] === 0")
     assert page.locator(".ring-settled").get_attribute("d")
     assert not page.locator(".ring-progress").get_attribute("d")

@@ -222,21 +222,21 @@ def test_cells_move_on_closed_rings_on_any_number_of_threads():
 @pytest.mark.parametrize("detail", [1, 4])
 def test_every_pattern_is_about_minus_one_to_one_closes_its_loop_and_is_its_own(pattern, detail):
     p = points(20_000)
-    settings = NoiseSettings.model_validate({"pattern": pattern, "detail": detail, "churn": 2, "slide": [30, 0, 0]})
+    settings = NoiseSettings({"pattern": pattern, "detail": detail, "churn": 2, "slide": [30, 0, 0]})
     start, end, middle = (sample_noise(p, settings.resolve(), Moment(frame, 48)) for frame in (0.0, 48.0, 24.0))
     np.testing.assert_array_equal(start, end)
     assert abs(start.mean()) < 0.2
     assert 0.15 < start.std() < 0.8
     assert np.abs(start).max() < 2.6
     assert np.abs(start - middle).mean() > 0.1
-    soft = NoiseSettings.model_validate({"detail": detail, "churn": 2, "slide": [30, 0, 0]})
+    soft = NoiseSettings({"detail": detail, "churn": 2, "slide": [30, 0, 0]})
     other = sample_noise(p, soft.resolve(), Moment(0.0, 48))
     assert (np.abs(start - other).mean() > 0.1) == (pattern != "soft")
 
 
 @pytest.mark.parametrize("pattern", PATTERNS[1:5])
 def test_turbulence_of_every_pattern_gathers_nowhere(pattern):
-    settings = NoiseSettings.model_validate({"pattern": pattern, "size": 60}).resolve()
+    settings = NoiseSettings({"pattern": pattern, "size": 60}).resolve()
     p = points(2000).astype(np.float64)
     flow = lambda q: sample_curl(q.astype(np.float32), settings, Moment()).astype(np.float64)  # noqa: E731
     # Over the way on which its own slopes are taken, where what is joined to what is the same.

@@ -22,11 +22,11 @@ VIEW = View.looking([0, 0, 100], [0, 0, 0], 0, 36)
 def picture_of(points, faces, colours=None, is_flat=True):
     """A picture of triangles whose points carry colours, before black."""
     mesh = Mesh(points, Topology.of_faces(faces, len(points)), is_flat=is_flat)
-    settings = SurfaceSettings.model_validate({"colour": "#ffffff"}).resolve()
+    settings = SurfaceSettings({"colour": "#ffffff"}).resolve()
     look = DrawnLook("surface", settings, None, own_tints(colours, None))
     drawable = Drawable("a", "A", mesh, np.eye(4, dtype=np.float32)[None, :3], (look,), "")
     frame = {"width": SIZE[0], "height": SIZE[1], "colour": "#000000"}
-    return Picture(0, (drawable,), VIEW, (), FrameSettings.model_validate(frame).resolve(), ())
+    return Picture(0, (drawable,), VIEW, (), FrameSettings(frame).resolve(), ())
 
 
 def brute_force(points, faces, colours):

@@ -8,11 +8,11 @@ from pirouette.data import Mesh
 from pirouette.values import Moment
 from tests.kinds.test_forms import area, volume
 
-STEPS = catalogue.table(catalogue.STEPS)
+STEPS = catalogue.STEPS
 
 
 def form(kind, **raw) -> Mesh:
-    settings = STEPS[kind].settings.model_validate(raw).resolve()
+    settings = STEPS[kind].settings(raw).resolve()
     return STEPS[kind].call(settings=settings, moment=Moment(), rest=Mesh.empty())
 
 

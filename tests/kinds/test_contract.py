@@ -1,5 +1,8 @@
 """What every kind in the catalogue must keep, whatever it does."""
 
+import re
+import subprocess
+import sys
 from types import SimpleNamespace
 
 import numpy as np
@@ -15,9 +18,9 @@ from pirouette.kinds.forms import sphere
 from pirouette.render import LAYERS
 from pirouette.schema.kind import arguments_of
 from pirouette.values import Moment
-from tests.scenes import figure, scene, step
+from tests.scenes import DEMO, ROOT, demo, figure, scene, step
 
-WITH_FUNCTION = [kind for kind in catalogue.ALL if kind.function]
+WITH_FUNCTION = [kind for kind in catalogue.every_kind() if kind.function]
 MOMENT = Moment(5.0)
 ids = [f"{kind.group}-{kind.id}" for kind in WITH_FUNCTION]
 
@@ -147,7 +150,7 @@ def points_in(shape) -> int:
 
 def resolved(kind, raw=None):
     """Settings of a kind, of what takes long by default fewer."""
-    return kind.settings.model_validate({**LIGHTER.get(kind.id, {}), **(raw or {})}).resolve()
+    return kind.settings({**LIGHTER.get(kind.id, {}), **(raw or {})}).resolve()
 
 
 def extremes(kind):
@@ -170,9 +173,9 @@ def extremes(kind):
     yield high
 
 
-@pytest.mark.parametrize("kind", catalogue.ALL, ids=lambda kind: f"{kind.group}-{kind.id}")
+@pytest.mark.parametrize("kind", catalogue.every_kind(), ids=lambda kind: f"{kind.group}-{kind.id}")
 def test_defaults_are_valid_and_every_setting_has_help(kind):
-    kind.settings.model_validate({}).resolve()
+    kind.settings({}).resolve()
     for described in kind.settings.describe():
         assert described["help"].strip().endswith("."), described["name"]
         assert described["sort"] in (
@@ -190,7 +193,7 @@ def test_defaults_are_valid_and_every_setting_has_help(kind):
         ) or (described["soft"][0] < described["soft"][1])
 
 
-@pytest.mark.parametrize("kind", catalogue.ALL, ids=lambda kind: f"{kind.group}-{kind.id}")
+@pytest.mark.parametrize("kind", catalogue.every_kind(), ids=lambda kind: f"{kind.group}-{kind.id}")
 def test_two_to_four_headlines_stand_in_the_sentence(kind):
     headlines = [name for name, setting in kind.settings.declared().items() if setting.headline]
     assert 2 <= len(headlines) <= 5
@@ -199,7 +202,7 @@ def test_two_to_four_headlines_stand_in_the_sentence(kind):
     assert kind.summary.endswith(".")
 
 
-@pytest.mark.parametrize("kind", catalogue.ALL, ids=lambda kind: f"{kind.group}-{kind.id}")
+@pytest.mark.parametrize("kind", catalogue.every_kind(), ids=lambda kind: f"{kind.group}-{kind.id}")
 def test_settings_depend_only_on_words_that_can_be_chosen(kind):
     declared = kind.settings.declared()
     for setting in declared.values():
@@ -208,18 +211,31 @@ def test_settings_depend_only_on_words_that_can_be_chosen(kind):
             assert set(words) < allowed
 
 
-def test_ids_are_unique_within_their_family():
-    for family in (
-        catalogue.STEPS,
-        catalogue.FORCES,
-        catalogue.CLAUSES,
-        catalogue.FINISHES,
-        catalogue.LOOKS,
-        catalogue.LIGHTS,
-    ):
-        assert len(catalogue.table(family)) == len(family)
-    with pytest.raises(ValueError, match="share an id"):
-        catalogue.table((*catalogue.FORMS, *catalogue.FORMS))
+def test_files_are_called_as_their_kinds_are_and_each_has_its_place():
+    for family in catalogue.FAMILIES.values():
+        assert [kind.id for kind in family.values()] == list(family)
+    folder = ROOT / "pirouette" / "kinds"
+    files = [path.stem for path in folder.glob("*/*.py") if path.stem != "__init__"]
+    assert sorted(files) == sorted(kind.id for kind in catalogue.every_kind())
+    with pytest.raises(ValueError, match="called artwork, box"):
+        assert catalogue.FORMS | catalogue.FORMS
+
+
+def test_only_the_kinds_that_a_scene_has_are_read():
+    """A hundred kinds, and the libraries that some of them need, take longer to read than a scene does to check."""
+    program = (
+        "import sys, pirouette.checks; from pirouette.document import load_scene; load_scene(sys.argv[1]);"
+        "print(*sys.modules)"
+    )
+    run = [sys.executable, "-c", program, str(DEMO / "pinwheel-wall.json")]
+    modules = set(subprocess.run(run, cwd=ROOT, check=True, capture_output=True, text=True).stdout.split())
+    kinds = {name.rpartition(".")[2] for name in modules if re.fullmatch(r"pirouette\.kinds\.\w+\.\w+", name)}
+    raw = demo("pinwheel-wall")
+    lines = [*raw["lights"], *raw["finish"], *(one for field in raw["fields"] for one in field["clauses"])]
+    lines += [line for figure in raw["figures"] for line in (*figure["routine"], *figure["looks"])]
+    assert kinds == {line["kind"] for line in lines}
+    large = ("interpolate", "linalg", "ndimage", "optimize", "sparse", "spatial", "special")
+    assert not modules & {"PIL", "trimesh", *(f"scipy.{part}" for part in large)}
 
 
 @pytest.mark.parametrize("kind", WITH_FUNCTION, ids=ids)
@@ -308,7 +324,7 @@ def test_estimates_of_builders_hold_for_curves_too(kind, shape):
         )
 
 
-@pytest.mark.parametrize("kind", catalogue.ALL, ids=lambda kind: f"{kind.group}-{kind.id}")
+@pytest.mark.parametrize("kind", catalogue.every_kind(), ids=lambda kind: f"{kind.group}-{kind.id}")
 def test_other_words_for_it_are_told_once(kind):
     words = kind.words.split()
     assert len(words) >= 3

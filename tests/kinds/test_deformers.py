@@ -129,7 +129,7 @@ NEW = ["taper", "bulge", "shear", "stretch", "inflate", "wave", "rule_points"]
 @pytest.mark.parametrize("kind", NEW[:-1])
 def test_numbers_that_vary_take_formulas_for_each_point(kind):
     """Of a formula that is the number itself nothing comes out otherwise."""
-    declared = catalogue.table(catalogue.STEPS)[kind].settings.declared()
+    declared = catalogue.STEPS[kind].settings.declared()
     name = next(name for name, one in declared.items() if one.per_copy)
     value = declared[name].default
     one = shape(BOX, step(kind, **{name: value})).points

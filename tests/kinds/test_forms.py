@@ -18,7 +18,7 @@ def subdivided(mesh, settings):
 
 
 def made(settings_model, function, **raw) -> Mesh:
-    return function(settings_model.model_validate(raw).resolve())
+    return function(settings_model(raw).resolve())
 
 
 def area(mesh) -> float:
@@ -86,9 +86,7 @@ def test_plane_texture_coordinates_fill_the_square():
 
 @pytest.mark.parametrize("surface", ["smooth", "as it is"])
 def test_subdividing_keeps_a_box_closed(surface):
-    mesh = subdivided(
-        made(BoxSettings, box), SubdivideSettings.model_validate({"times": 2, "surface": surface}).resolve()
-    )
+    mesh = subdivided(made(BoxSettings, box), SubdivideSettings({"times": 2, "surface": surface}).resolve())
     assert mesh.topology.is_closed
     assert euler(mesh) == 2
     assert mesh.topology.face_count == 6 * 4**2
@@ -96,17 +94,13 @@ def test_subdividing_keeps_a_box_closed(surface):
 
 
 def test_subdividing_as_it_is_keeps_area_and_volume():
-    mesh = subdivided(
-        made(BoxSettings, box), SubdivideSettings.model_validate({"times": 3, "surface": "as it is"}).resolve()
-    )
+    mesh = subdivided(made(BoxSettings, box), SubdivideSettings({"times": 3, "surface": "as it is"}).resolve())
     assert area(mesh) == pytest.approx(60_000, rel=1e-4)
     assert volume(mesh) == pytest.approx(1_000_000, rel=1e-4)
 
 
 def test_a_smoothed_cube_takes_the_known_first_positions():
-    mesh = subdivided(
-        made(BoxSettings, box, width=2, height=2, depth=2), SubdivideSettings.model_validate({}).resolve()
-    )
+    mesh = subdivided(made(BoxSettings, box, width=2, height=2, depth=2), SubdivideSettings({}).resolve())
     # One step moves the corners of a cube to 5/9 of where they were and edge middles to 3/4.
     np.testing.assert_allclose(np.abs(mesh.points[:8]), 5 / 9, atol=1e-6)
     np.testing.assert_allclose(np.sort(np.abs(mesh.points[8:20]), axis=1), [[0, 0.75, 0.75]] * 12, atol=1e-6)
@@ -115,7 +109,7 @@ def test_a_smoothed_cube_takes_the_known_first_positions():
 def test_where_three_faces_meet_an_edge_stays_and_weights_share_the_rounding():
     points = np.array([[0, 0, 0], [0, 2, 0], [2, 1, 0], [-2, 1, 1], [0, 1, 3]], np.float32)
     fan = Mesh(points, Topology.of_faces([[0, 1, 2], [1, 0, 3], [0, 1, 4]], 5))
-    settings = SubdivideSettings.model_validate({}).resolve()
+    settings = SubdivideSettings({}).resolve()
     whole = subdivided(fan, settings)
     # The shared edge is the first: its middle, and its ends, where more than two borders cross, stay.
     np.testing.assert_allclose(whole.points[[0, 1, 5]], [[0, 0, 0], [0, 2, 0], [0, 1, 0]], atol=1e-6)
@@ -135,9 +129,7 @@ def test_faces_that_were_cut_are_given_back_with_their_last_use():
 
 
 def test_the_border_of_an_open_plane_stays_straight_when_smoothed():
-    mesh = subdivided(
-        made(PlaneSettings, plane, across=2, up=2), SubdivideSettings.model_validate({"times": 2}).resolve()
-    )
+    mesh = subdivided(made(PlaneSettings, plane, across=2, up=2), SubdivideSettings({"times": 2}).resolve())
     inner = mesh.points[np.abs(mesh.points[:, 0]) < 30]
     assert inner[:, 1].max() == pytest.approx(50, abs=1e-4)
     np.testing.assert_allclose(mesh.points[:, 2], 0, atol=1e-6)

@@ -17,8 +17,8 @@ from tests.scenes import LIBRARY, clause, document, field, figure, formula, keye
 MOMENTS = (0, 11, 11.5, 45, 96)
 # What steps from frame to frame is made anew for each of them.
 FEW_MOMENTS = (0, 5.5)
-STEPS = catalogue.table(catalogue.STEPS)
-CLAUSES = catalogue.table(catalogue.CLAUSES)
+STEPS = catalogue.STEPS
+CLAUSES = catalogue.CLAUSES
 MOVED = {"position": [swing(0, 60), 0, 0], "rotation": [0, swing(0, 40), 0]}
 BEFORE = {
     "form": (),
@@ -120,7 +120,7 @@ def told(shape):
         yield from told(source)
 
 
-@pytest.mark.parametrize("kind", catalogue.STEPS, ids=lambda kind: kind.id)
+@pytest.mark.parametrize("kind", catalogue.STEPS.values(), ids=lambda kind: kind.id)
 def test_equal_keys_mean_equal_bytes(kind):
     seen = {}
     for settings, limit in scenes_of(kind):
@@ -133,7 +133,7 @@ def test_equal_keys_mean_equal_bytes(kind):
     assert len(seen) > 3
 
 
-@pytest.mark.parametrize("kind", catalogue.STEPS, ids=lambda kind: kind.id)
+@pytest.mark.parametrize("kind", catalogue.STEPS.values(), ids=lambda kind: kind.id)
 def test_what_does_not_move_has_one_key_for_all_frames(kind):
     if kind.looks_back:
         pytest.skip("it is named by its moment")
@@ -185,7 +185,7 @@ def test_a_still_builder_of_moving_copies_is_built_once():
     assert first.leaves[0] is second.leaves[0]
 
 
-@pytest.mark.parametrize("kind", catalogue.CLAUSES, ids=lambda kind: kind.id)
+@pytest.mark.parametrize("kind", catalogue.CLAUSES.values(), ids=lambda kind: kind.id)
 def test_equal_keys_of_fields_mean_equal_weights(kind):
     points = np.random.default_rng(5).normal(size=(300, 3)).astype(np.float32) * 80
     seen, own = {}, {name: value for name, value in settings_of(kind).items() if name not in FEW}

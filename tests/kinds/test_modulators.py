@@ -20,7 +20,7 @@ def modulate(kind, copies, weights=None, links=None, directions=None, **raw):
     return STEPS[kind].call(
         copies=copies,
         weights=weights,
-        settings=STEPS[kind].settings.model_validate(raw).resolve(around),
+        settings=STEPS[kind].settings(raw).resolve(around),
         moment=Moment(),
         links=links or {},
         directions=directions,

@@ -13,7 +13,7 @@ from tests.scenes import figure, formula, keyed, scene, step
 
 
 def repeat(kind, shape, links=None, **raw):
-    settings = STEPS[kind].settings.model_validate(raw).resolve()
+    settings = STEPS[kind].settings(raw).resolve()
     offered = {"shape": shape, "mesh": shape, "rest": shape}
     return STEPS[kind].call(**offered, settings=settings, links=links or {})
 

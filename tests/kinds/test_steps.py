@@ -10,31 +10,31 @@ from pirouette.values import Moment, Surroundings
 from tests.kinds.test_contract import ball
 from tests.scenes import formula
 
-STEPS = catalogue.table(catalogue.STEPS)
-CLAUSES = catalogue.table(catalogue.CLAUSES)
+STEPS = catalogue.STEPS
+CLAUSES = catalogue.CLAUSES
 
 
 def repeat(kind, **raw):
-    return STEPS[kind].call(shape=ball(), settings=STEPS[kind].settings.model_validate(raw).resolve())
+    return STEPS[kind].call(shape=ball(), settings=STEPS[kind].settings(raw).resolve())
 
 
 def modulate(kind, copies, weights=None, moment=None, **raw):
     weights = np.ones(copies.count, np.float32) if weights is None else np.asarray(weights, np.float32)
     moment = moment or Moment()
     around = Surroundings(moment=moment).for_copies(copies.position, weights)
-    settings = STEPS[kind].settings.model_validate(raw).resolve(around)
+    settings = STEPS[kind].settings(raw).resolve(around)
     return STEPS[kind].call(copies=copies, weights=weights, settings=settings, moment=moment)
 
 
 def deform(kind, points, weights=None, **raw):
     weights = np.ones(len(points), np.float32) if weights is None else weights
-    settings = STEPS[kind].settings.model_validate(raw).resolve()
+    settings = STEPS[kind].settings(raw).resolve()
     points = np.asarray(points, np.float32)
     return STEPS[kind].call(points=points, normals=points, weights=weights, settings=settings, moment=Moment())
 
 
 def weigh(kind, points, **raw):
-    settings = CLAUSES[kind].settings.model_validate(raw).resolve()
+    settings = CLAUSES[kind].settings(raw).resolve()
     return CLAUSES[kind].call(points=np.asarray(points, np.float32), settings=settings, moment=Moment())
 
 
@@ -72,9 +72,7 @@ def test_aligned_copies_turn_with_the_wheel():
 
 def test_copies_of_copies_are_drawn_everywhere():
     inner = repeat("wheel", count=3)
-    outer = STEPS["grid"].call(
-        shape=inner, settings=STEPS["grid"].settings.model_validate({"columns": 2, "rows": 1}).resolve()
-    )
+    outer = STEPS["grid"].call(shape=inner, settings=STEPS["grid"].settings({"columns": 2, "rows": 1}).resolve())
     (one,) = outer.flattened()
     mesh, matrices = one.mesh, one.matrices
     assert outer.drawn_count == len(matrices) == len(one.colours) == 6

@@ -12,7 +12,7 @@ from pirouette.kinds.finishes.curves import smooth
 from pirouette.render import finished, render_scene
 from tests.scenes import figure, look, scene, step
 
-KINDS = {kind.id: kind for kind in catalogue.FINISHES}
+KINDS = catalogue.FINISHES
 
 
 def made(light, kind, frame=0, layers=None, **settings):

@@ -262,7 +262,7 @@ def test_a_finish_gets_the_layers_that_its_arguments_name(monkeypatch):
         return picture * (1 - share) + share
 
     kind = Kind("fog", "finish", FogSettings, fog, "Fog to **{reach}**")
-    monkeypatch.setattr("pirouette.document.read.FINISHES", catalogue.table((*catalogue.FINISHES, kind)))
+    monkeypatch.setattr("pirouette.document.read.FINISHES", {**catalogue.FINISHES, kind.id: kind})
     opened = scene(ball(), cameras=camera(), finish=[{"id": "fog", "kind": "fog", "settings": {"reach": 600}}])
     rendered = render_scene(opened, 0, SIZE, 1)
     assert set(rendered.layers) == {"depth"}

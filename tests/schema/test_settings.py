@@ -12,7 +12,7 @@ from pirouette.schema import Kind, Settings, integer, number, read_settings
 from pirouette.values import Moment, Surroundings
 from tests.scenes import formula, keyed
 
-KINDS = catalogue.table(catalogue.STEPS)
+KINDS = catalogue.STEPS
 
 
 def test_every_mistake_is_told_at_once_with_path_value_and_what_is_allowed():

@@ -100,8 +100,8 @@ MORE_ODD = [
 
 def sound_scene(chance) -> dict:
     """A small scene of kinds chosen by chance, each with its defaults."""
-    forms = [kind.id for kind in catalogue.STEPS if kind.group == "form"]
-    rest = [kind.id for kind in catalogue.STEPS if kind.group != "form"]
+    forms = [kind.id for kind in catalogue.STEPS.values() if kind.group == "form"]
+    rest = [kind.id for kind in catalogue.STEPS.values() if kind.group != "form"]
 
     def made(kind, number):
         return {"id": f"s{number}", "kind": kind, "settings": {}}
@@ -133,7 +133,7 @@ def sound_scene(chance) -> dict:
 
 def smaller(kind) -> dict:
     """Settings that make a kind quick."""
-    declared = {one["name"]: one for one in next(k for k in catalogue.STEPS if k.id == kind).describe()["settings"]}
+    declared = {one["name"]: one for one in catalogue.STEPS[kind].describe()["settings"]}
     wanted = {"count": 3, "columns": 2, "rows": 2, "segments": 6, "rings": 4, "parts": 4, "times": 1}
     return {name: value for name, value in wanted.items() if name in declared}
 

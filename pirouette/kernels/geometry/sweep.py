@@ -6,9 +6,9 @@ Source  M. Bergou et al., "Discrete elastic rods", ACM Transactions on Graphics 
 
 import numpy as np
 
-from ..compile import exact_kernel, frozen
+from ..compile import bare_kernel, exact_kernel, frozen, kernel
 from ..threads import in_slices
-from ..types import D
+from ..types import D, F
 
 # Where a curve turns back so sharply that a mitre would be longer than this many radii, it is cut off.
 MITRE = 4.0
@@ -126,60 +126,62 @@ def frames(points, offsets, closed):
     return ways, sides, planes, rolls
 
 
-@exact_kernel
-def _offsets(ways, sides, planes, rolls, radii, section, start, stop, out):
-    """For points start..stop: from each to its ring, in the plane between the stretches that meet there."""
-    count = len(section)
-    for i in range(start, stop):
-        dx, dy, dz = ways[i, 0], ways[i, 1], ways[i, 2]
-        sx, sy, sz = sides[i, 0], sides[i, 1], sides[i, 2]
-        tx, ty, tz = dy * sz - dz * sy, dz * sx - dx * sz, dx * sy - dy * sx
-        px, py, pz = planes[i, 0], planes[i, 1], planes[i, 2]
-        facing = max(px * dx + py * dy + pz * dz, 1.0 / MITRE)
-        cos, sin = np.cos(rolls[i]), np.sin(rolls[i])
-        for k in range(count):
-            a = radii[i] * (section[k, 0] * cos - section[k, 1] * sin)
-            b = radii[i] * (section[k, 0] * sin + section[k, 1] * cos)
-            x, y, z = a * sx + b * tx, a * sy + b * ty, a * sz + b * tz
-            slide = (x * px + y * py + z * pz) / facing
-            out[i * count + k, 0], out[i * count + k, 1] = x - slide * dx, y - slide * dy
-            out[i * count + k, 2] = z - slide * dz
+@bare_kernel
+def _ring(i, slot, found, radii, section, held):
+    """From a point to its ring, in the plane between the stretches that meet there, into a slot of (3, 3, K)."""
+    ways, sides, planes, rolls = found
+    dx, dy, dz = ways[i, 0], ways[i, 1], ways[i, 2]
+    sx, sy, sz = sides[i, 0], sides[i, 1], sides[i, 2]
+    tx, ty, tz = dy * sz - dz * sy, dz * sx - dx * sz, dx * sy - dy * sx
+    px, py, pz = planes[i, 0], planes[i, 1], planes[i, 2]
+    facing = max(px * dx + py * dy + pz * dz, 1.0 / MITRE)
+    cos, sin = radii[i] * np.cos(rolls[i]), radii[i] * np.sin(rolls[i])
+    for k in range(section.shape[1]):
+        a = section[0, k] * cos - section[1, k] * sin
+        b = section[0, k] * sin + section[1, k] * cos
+        x, y, z = a * sx + b * tx, a * sy + b * ty, a * sz + b * tz
+        slide = (x * px + y * py + z * pz) / facing
+        held[slot, 0, k] = x - slide * dx
+        held[slot, 1, k] = y - slide * dy
+        held[slot, 2, k] = z - slide * dz
 
 
-@exact_kernel
-def _rings(points, before, after, offsets, count, start, stop, out):
+@kernel
+def _rings(points, before, after, found, radii, section, start, stop, out):
     """Rings of points start..stop: where two would cross, both end before, each by its share."""
-    ways = np.empty((2, 4))
+    count = section.shape[1]
+    held, reach = np.empty((3, 3, count)), np.empty(count)
+    # Which points the three rings belong to that are at hand; mostly the next point's neighbours are among them.
+    of = np.full(3, -1)
+    last, this, following = 0, 1, 2
     for i in range(start, stop):
-        for side in range(2):
-            j = before[i] if side == 0 else after[i]
-            ways[side, 3] = -1.0
-            if j >= 0:
-                x, y, z = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1], points[j, 2] - points[i, 2]
-                length = np.sqrt(x * x + y * y + z * z)
-                ways[side, 0], ways[side, 1], ways[side, 2], ways[side, 3] = x / length, y / length, z / length, length
-        for k in range(i * count, (i + 1) * count):
-            x, y, z = offsets[k, 0], offsets[k, 1], offsets[k, 2]
-            reach = 1.0
-            for side in range(2):
-                wx, wy, wz, length = ways[side, 0], ways[side, 1], ways[side, 2], ways[side, 3]
-                mine = x * wx + y * wy + z * wz
-                if length < 0 or mine <= 0:
-                    continue
-                j = k + count * ((before[i] if side == 0 else after[i]) - i)
-                other = offsets[j, 0] * wx + offsets[j, 1] * wy + offsets[j, 2] * wz
+        last, this, following = this, following, last
+        for slot, j in ((this, i), (last, before[i]), (following, after[i])):
+            if j >= 0 and of[slot] != j:
+                _ring(j, slot, found, radii, section, held)
+                of[slot] = j
+        for k in range(count):
+            reach[k] = 1.0
+        for slot, j in ((last, before[i]), (following, after[i])):
+            if j < 0:
+                continue
+            x, y, z = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1], points[j, 2] - points[i, 2]
+            length = np.sqrt(x * x + y * y + z * z)
+            x, y, z = x / length, y / length, z / length
+            for k in range(count):
+                mine = held[this, 0, k] * x + held[this, 1, k] * y + held[this, 2, k] * z
+                other = held[slot, 0, k] * x + held[slot, 1, k] * y + held[slot, 2, k] * z
                 taken = mine + max(-other, 0.0)
-                if taken > length:
-                    reach = min(reach, length / taken)
-            out[k, 0], out[k, 1], out[k, 2] = (
-                points[i, 0] + x * reach,
-                points[i, 1] + y * reach,
-                points[i, 2] + z * reach,
-            )
+                reach[k] = min(reach[k], length / taken if mine > 0 and taken > length else 1.0)
+        row = i * count
+        for k in range(count):
+            out[row + k, 0] = F(points[i, 0] + held[this, 0, k] * reach[k])
+            out[row + k, 1] = F(points[i, 1] + held[this, 1, k] * reach[k])
+            out[row + k, 2] = F(points[i, 2] + held[this, 2, k] * reach[k])
 
 
-def rings(points, before, after, found, radii, section) -> np.ndarray:
-    """Return (P * K, 3) float32: a section around each point of curves, ring by ring.
+def rings(points, before, after, found, radii, section, more: int = 0) -> np.ndarray:
+    """Return (P * K + more, 3) float32: a section around each point of curves, ring by ring, and rows yet to be filled.
 
     A ring lies in the plane between the two stretches that meet there, so that both keep their width; where it would
     cross the ring beside it, both end where they meet, so that inner bends never cross themselves.
@@ -189,15 +191,14 @@ def rings(points, before, after, found, radii, section) -> np.ndarray:
     radii          (P,) half widths
     section        (K, 2) places across a curve, along its side and its third axis, 1 away from it at a half width
     """
-    points, section = np.ascontiguousarray(points, D), np.ascontiguousarray(section, D)
-    radii = np.ascontiguousarray(radii, D)
-    ways, sides, planes, rolls = (np.ascontiguousarray(array, D) for array in found)
-    before, after = np.ascontiguousarray(before, np.int64), np.ascontiguousarray(after, np.int64)
-    count, size = len(section), max(64, (1 << 15) // max(len(section), 1))
-    offsets, out = np.empty((len(points) * count, 3)), np.empty((len(points) * count, 3), np.float32)
-    in_slices(lambda a, b: _offsets(ways, sides, planes, rolls, radii, section, a, b, offsets), len(points), size)
-    in_slices(lambda a, b: _rings(points, before, after, offsets, count, a, b, out), len(points), size)
-    return frozen(out)
+    points, radii, section = frozen(points, D), frozen(radii, D), frozen(section.T, D)
+    found = tuple(frozen(array, D) for array in found)
+    before, after = frozen(before, np.int64), frozen(after, np.int64)
+    count = section.shape[1]
+    out = np.empty((len(points) * count + more, 3), np.float32)
+    size = max(64, (1 << 15) // max(count, 1))
+    in_slices(lambda a, b: _rings(points, before, after, found, radii, section, a, b, out), len(points), size)
+    return out
 
 
 @exact_kernel

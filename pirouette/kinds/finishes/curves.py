@@ -1,7 +1,7 @@
 """Curves from dark to bright, for all channels and for each."""
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
+import scipy
 
 from ...craft import ActingSettings
 from ...kernels.render.grade import curves as bend
@@ -32,7 +32,7 @@ def smooth(points, places) -> np.ndarray:
     at, value = points.T
     # Of points at one place the last one counts, a little later: a step.
     at = np.maximum.accumulate(at + np.arange(len(at)) * 1e-9)
-    return PchipInterpolator(at, value)(np.clip(places, at[0], at[-1]))
+    return scipy.interpolate.PchipInterpolator(at, value)(np.clip(places, at[0], at[-1]))
 
 
 def knots(settings) -> np.ndarray:

@@ -34,7 +34,8 @@ import { Store } from "./store.js";
 import { switchTheme } from "./theme.js";
 import { Handles } from "./viewport/handles.js";
 import { takeView } from "./viewport/take-view.js";
-import { Viewport } from "./viewport/viewport.js";
+import { PaintedView } from "./viewport/painted.js";
+import { contextOf, Viewport } from "./viewport/viewport.js";
 
 const PACE_MS = 300;
 const TIME_ZOOM = 1.5;
@@ -43,7 +44,7 @@ const byId = (id) => document.getElementById(id);
 const store = new Store(JSON.parse(byId("data").textContent));
 store.watch();
 const finder = new Finder();
-const viewport = new Viewport(store, byId("canvas"));
+const viewport = openView();
 store.on("drawn", (header) => {
   const first = !store.drawnHeader;
   store.drawnHeader = header;
@@ -63,7 +64,8 @@ const renders = new Renders(store);
 const sheet = new Sheet(store, byId("sheet-dialog"));
 const playback = new Playback(store, viewport);
 const handles = new Handles(store, viewport, byId("canvas").parentElement);
-handles.headers = viewport.reel.headers = viewport.ghosts.headers = playback.headers;
+handles.headers = playback.headers;
+viewport.holds(playback.headers);
 const onion = new Onion(store, byId("onion"));
 const states = new States(store, viewport, byId("states-dialog"), byId("compare"));
 byId("saved").addEventListener("click", () => states.open());
@@ -80,6 +82,13 @@ store.on("held", () => {
 store.on("held", () => handles.show());
 const clipboard = new Clipboard(store);
 const drop = new Drop(store, document.documentElement);
+
+/** The view: drawn here, or by the server where there is no WebGL. */
+function openView() {
+  const canvas = byId("canvas");
+  const context = contextOf(canvas);
+  return context ? new Viewport(store, canvas, context) : new PaintedView(store, canvas);
+}
 
 function showTab() {
   for (const tab of TABS) {

@@ -16,6 +16,7 @@ import {
   screenFragment,
   SCREEN_VERTEX,
 } from "./screen-shaders.js";
+import { frameBoxIn } from "./view.js";
 
 const MAX_LEVELS = 7;
 const SIZES_KEPT = 3;
@@ -149,12 +150,8 @@ export class Screen {
   }
 
   /** Where the picture's frame lies within the canvas: x, y, width, height in 0..1, from the foot. */
-  frameBox({ background }) {
-    const aspect = background.width / background.height;
-    const wide = this.width / this.height > aspect;
-    const w = wide ? (this.height * aspect) / this.width : 1;
-    const h = wide ? 1 : this.width / aspect / this.height;
-    return [(1 - w) / 2, (1 - h) / 2, w, h];
+  frameBox(header) {
+    return frameBoxIn(this.width, this.height, header);
   }
 
   /** The pass that carries out effects in their order, made once for each list of their kinds and whether they change all. */

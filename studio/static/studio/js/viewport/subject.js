@@ -72,7 +72,8 @@ function boxOf(header, id) {
 export function subjectOf(store, header) {
   const { open, grip } = store.state;
   const { things } = store.catalogue;
-  const pointer = open ?? "";
+  // What was open may just have been taken back.
+  const pointer = open && store.valueAt(open) !== undefined ? open : "";
   const carrier = (name) => header.places.carriers[name] ?? IDENTITY;
   const found = (kind) => pointer.match(PATTERNS[kind]);
   const placed = (kind, base) => {

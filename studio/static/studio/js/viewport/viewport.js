@@ -1,19 +1,17 @@
 // Draws frame packets with WebGL: the scene in linear light, then a cheap glow and the same view transform as the render.
 
-import { minus, plus, scaled } from "../lib/vectors.js";
 import * as THREE from "../../vendor/three/three.module.min.js";
 import { drawn } from "./fence.js";
 import { nearWords } from "./near.js";
 import { Ghosts } from "./ghosts.js";
-import { closer, framing, lookAround, slide } from "./orbit.js";
+import { Paintings } from "./painted.js";
 import { Reel } from "./reel.js";
 import { Screen } from "./screen.js";
-import { takePlace } from "./take-place.js";
 import { depthOf } from "./shaders.js";
 import { Shadows } from "./shadows.js";
 import { Stage, sharedUniforms } from "./stage.js";
+import { View } from "./view.js";
 
-const CLICK_PX = 4;
 const OUTLINE_MS = 1200;
 const FEW_COPIES = 12;
 const FINE_POINTS = 2000;
@@ -39,22 +37,21 @@ const PASSES = [
 ].map((place) => place.map((step) => (step + 0.5) / 8 - 0.5));
 const FINE_PASSES = PASSES.length;
 
-export class Viewport {
-  constructor(store, canvas) {
-    this.store = store;
-    this.canvas = canvas;
-    this.renderer = new THREE.WebGLRenderer({
-      canvas,
-      antialias: false,
-      alpha: false,
-      powerPreference: "high-performance",
-    });
+/** What a canvas is drawn with by WebGL; null where there is none. */
+export function contextOf(canvas) {
+  return canvas.getContext("webgl2", { antialias: false, powerPreference: "high-performance" });
+}
+
+export class Viewport extends View {
+  constructor(store, canvas, context) {
+    super(store, canvas);
+    this.renderer = new THREE.WebGLRenderer({ canvas, context, alpha: false, antialias: false });
     this.renderer.autoClear = false;
     this.renderer.setClearColor(0x000000, 0);
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
-    const gl = this.renderer.getContext();
-    const info = gl.getExtension("WEBGL_debug_renderer_info");
-    this.isSoftware = /swiftshader|llvmpipe|software/i.test(info ? gl.getParameter(info.UNMASKED_RENDERER_WEBGL) : "");
+    const info = context.getExtension("WEBGL_debug_renderer_info");
+    const name = info ? context.getParameter(info.UNMASKED_RENDERER_WEBGL) : "";
+    this.isSoftware = /swiftshader|llvmpipe|software/i.test(name);
     this.shared = sharedUniforms();
     this.screen = new Screen(this.renderer, this.isSoftware, this.shared);
     this.coarseness = 2;
@@ -63,15 +60,12 @@ export class Viewport {
     this.then = new Stage(this.shared);
     this.ghosts = new Ghosts(this.shared);
     this.reel = new Reel(this, MOVING_RATIOS);
-    this.free = null;
-    this.near = document.getElementById("near");
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
     this.resize();
-    this.listen();
+    this.survive();
     store.on("flat side wipe compared", () => this.redraw());
     store.on("playing gesture-end", () => this.refine());
     store.on("selection also onion", () => this.outline());
-    store.on("picking", () => this.canvas.classList.toggle("picking", Boolean(store.state.picking)));
     store.on("held work", () => this.reel.drawSoon());
     store.on("held", () => this.isAtRest && this.ghosts.isStale(store) && this.redraw());
   }
@@ -102,11 +96,6 @@ export class Viewport {
 
   get height() {
     return this.screen.height;
-  }
-
-  /** Where the picture's frame lies within the canvas: x, y, width, height in 0..1, from the foot. */
-  frameBox() {
-    return this.screen.frameBox(this.header);
   }
 
   resize() {
@@ -144,12 +133,43 @@ export class Viewport {
     }, REST_MS);
   }
 
+  /** Take the frames that the page holds. */
+  holds(headers) {
+    this.reel.headers = this.ghosts.headers = headers;
+  }
+
+  /** The browser may take the context away at any time; until it gives one again, the renderer's pictures are shown. */
+  survive() {
+    const { canvas } = this;
+    canvas.addEventListener("webglcontextlost", () => {
+      this.stayCoarse();
+      this.paintings ??= new Paintings(this.store, canvas);
+      this.isLost = true;
+      canvas.classList.add("lost");
+      this.redraw();
+    });
+    canvas.addEventListener("webglcontextrestored", () => {
+      this.isLost = false;
+      // What was drawn is gone.
+      this.reel.clear();
+      this.redraw();
+    });
+  }
+
+  /** Show the renderer's picture instead of drawing one. */
+  paint() {
+    this.tell(["the graphics card is away: drawn by the renderer"]);
+    this.paintings.show(this.header, this.free);
+    this.store.emit("drawn", this.header);
+  }
+
   /** Draw a frame; `then` is the same frame of the state that is compared with, if there is one. */
   draw(header, buffers, then = null) {
     this.header = header;
     this.buffers = buffers;
-    this.tellNear();
     this.thenHeader = then;
+    if (this.isLost) return this.paint();
+    this.tellNear();
     if (this.reel.isShowing) return this.play();
     this.fitSize();
     this.feed();
@@ -163,9 +183,7 @@ export class Viewport {
   tellNear() {
     const { header, isMoving, store } = this;
     const missing = this.shadows.of(header, this.buffers).missing;
-    const near = store.state.flat ? [] : nearWords(header, { missing, isMoving, hasLayers: this.now.hasLayers });
-    this.near.hidden = !near.length;
-    this.near.textContent = near.join(" · ");
+    this.tell(store.state.flat ? [] : nearWords(header, { missing, isMoving, hasLayers: this.now.hasLayers }));
   }
 
   /** Show the picture that is kept of the frame, or draw one that is then kept. */
@@ -198,6 +216,7 @@ export class Viewport {
     this.stayCoarse();
     this.waiting = requestAnimationFrame(() => {
       this.waiting = null;
+      if (this.isLost) return this.paint();
       this.fitSize();
       this.feed();
       this.render();
@@ -218,10 +237,6 @@ export class Viewport {
       { ...then, part: [0, at] },
       { ...now, part: [at, 1] },
     ];
-  }
-
-  currentView() {
-    return this.free ?? this.header.view;
   }
 
   aim({ stage, header }, screen = this.screen) {
@@ -247,10 +262,19 @@ export class Viewport {
       this.compose(side, this.screen.picture);
     }
     this.store.emit("drawn", this.header);
+    if (this.paintings) this.comeBack();
     // Not before it has rested a little: somebody may be stepping through the frames.
     if (!this.isAtRest) return;
     const isSlow = this.isSoftware && this.hasShadows(sides);
     this.fineTimer = setTimeout(() => this.becomeFine(sides), isSlow ? SHADOWS_REST_MS : REST_MS);
+  }
+
+  /** What was shown while there was no context goes once there is a picture again. */
+  async comeBack() {
+    await drawn(this.renderer.getContext());
+    if (this.isLost) return;
+    this.paintings.hide();
+    this.canvas.classList.remove("lost");
   }
 
   hasShadows(sides) {
@@ -325,6 +349,7 @@ export class Viewport {
    * was cannot be taken hold of.
    */
   pick(x, y) {
+    if (this.isLost) return this.paintings.pick(this, x, y);
     const ratio = this.width / this.canvas.clientWidth;
     const side =
       this.header &&
@@ -348,107 +373,10 @@ export class Viewport {
     return figure ? { figure, place: this.placeAt(x, y, depthOf(pixel)) } : null;
   }
 
-  /** The place in the world that is so far along the line of sight under a point of the canvas. */
-  placeAt(x, y, depth) {
-    const { uEye, uForward, uRight, uUp, uTangent } = this.shared;
-    const [right, up] = [(2 * x) / this.canvas.clientWidth - 1, 1 - (2 * y) / this.canvas.clientHeight];
-    const across = plus(
-      scaled(uRight.value.toArray(), right * uTangent.value.x),
-      scaled(uUp.value.toArray(), up * uTangent.value.y),
-    );
-    return plus(uEye.value.toArray(), scaled(plus(uForward.value.toArray(), across), depth));
-  }
-
-  listen() {
-    const { canvas } = this;
-    canvas.addEventListener("contextmenu", (event) => event.preventDefault());
-    canvas.addEventListener("pointerdown", (event) => {
-      if (!this.header) return;
-      canvas.setPointerCapture(event.pointerId);
-      this.drag = { x: event.offsetX, y: event.offsetY, far: 0, slides: event.button === 2 };
-    });
-    canvas.addEventListener("pointermove", (event) => {
-      if (!this.drag) return;
-      const dx = event.offsetX - this.drag.x;
-      const dy = event.offsetY - this.drag.y;
-      this.drag.far += Math.abs(dx) + Math.abs(dy);
-      this.drag.x = event.offsetX;
-      this.drag.y = event.offsetY;
-      if (this.drag.far < CLICK_PX) return;
-      this.look(
-        this.drag.slides ? slide(this.freeView(), dx, dy, canvas.clientWidth) : lookAround(this.freeView(), dx, dy),
-      );
-    });
-    canvas.addEventListener("pointerup", (event) => {
-      if (this.drag && this.drag.far < CLICK_PX && event.button === 0) {
-        const found = this.pick(event.offsetX, event.offsetY);
-        if (this.store.state.picking) {
-          this.drag = null;
-          takePlace(this.store, this.header, found?.place);
-          return;
-        }
-        const figure = found?.figure;
-        const adds = event.shiftKey || event.ctrlKey || event.metaKey;
-        if (figure) this.store.select("figures", figure, { adds });
-        this.store.set({ grip: figure ?? null, ...(figure ? { open: null } : {}) });
-      }
-      this.drag = null;
-    });
-    canvas.addEventListener(
-      "wheel",
-      (event) => {
-        event.preventDefault();
-        if (this.header) this.look(closer(this.freeView(), event.deltaY));
-      },
-      { passive: false },
-    );
-  }
-
-  freeView() {
-    if (this.free) return this.free;
-    const { position, forward, up, tangent } = this.header.view;
-    const distance = Math.max(50, -(position[0] * forward[0] + position[1] * forward[1] + position[2] * forward[2]));
-    return { position, forward, up, tangent, pivot: plus(position, scaled(forward, distance)) };
-  }
-
   look(view) {
-    this.free = view;
     this.isLooking = true;
     this.refine();
-    this.store.set({ free: true });
-    this.redraw();
-  }
-
-  backToCamera() {
-    this.free = null;
-    this.store.set({ free: false });
-    this.redraw();
-  }
-
-  /** Bring the selected figure, or everything, into view. */
-  frameSelection() {
-    if (!this.header) return;
-    const { selection } = this.store.state;
-    let chosen = this.header.drawables.filter((one) => selection?.family === "figures" && one.figure === selection.id);
-    if (!chosen.length) chosen = this.header.drawables;
-    const low = [Infinity, Infinity, Infinity];
-    const high = [-Infinity, -Infinity, -Infinity];
-    for (const one of chosen) {
-      const rows = this.buffers.get(one.matrices);
-      for (let k = 0; k < one.count; k += 1) {
-        for (let corner = 0; corner < 8; corner += 1) {
-          const p = [0, 1, 2].map((axis) => ((corner >> axis) & 1 ? one.high : one.low)[axis]);
-          for (let axis = 0; axis < 3; axis += 1) {
-            const at = k * 12 + axis * 4;
-            const value = rows[at] * p[0] + rows[at + 1] * p[1] + rows[at + 2] * p[2] + rows[at + 3];
-            low[axis] = Math.min(low[axis], value);
-            high[axis] = Math.max(high[axis], value);
-          }
-        }
-      }
-    }
-    if (low[0] > high[0]) return;
-    this.look(framing(this.freeView(), scaled(plus(low, high), 0.5), Math.hypot(...minus(high, low)) / 2 || 50));
+    super.look(view);
   }
 
   /** Draw the held frame at a size of its own and return its pixels, for comparing with the renderer. */
