@@ -42,7 +42,7 @@ def brief_demo(name: str) -> dict:
         return raw
     for figure in raw["figures"]:
         for step in figure["routine"]:
-            if step["kind"] == "swarm":
+            if step["kind"] in ("swarm", "strands"):
                 step["settings"]["count"] = min(step["settings"].get("count", FEW_POINTS), FEW_POINTS)
     return {**raw, "clock": {**raw["clock"], "frames": BRIEF_FRAMES}}
 
