@@ -1,6 +1,7 @@
 """The command line: render, check, seam, kinds, formats, evaluate, warm."""
 
 import argparse
+import gc
 import json
 import os
 import re
@@ -14,6 +15,8 @@ EXIT_PROBLEM = 2
 
 def main(arguments=None) -> int:
     """Run one command; returns the exit status: 0, or 2 when the scene or the arguments are wrong."""
+    # What is read at the start stays: there are hardly any circles of things to look for meanwhile.
+    gc.set_threshold(100_000)
     options = _parser().parse_args(arguments)
     if getattr(options, "threads", None):
         os.environ["PIROUETTE_THREADS"] = str(options.threads)

@@ -6,7 +6,6 @@ import numpy as np
 
 from .bytes import arrays_in
 from .mesh import Mesh
-from .panorama import Panorama
 from .texture import Paint
 
 SENSOR_MM = 36.0
@@ -192,7 +191,7 @@ class DrawnLight:
     kind: str
     settings: object
     id: str = ""
-    panorama: Panorama | None = None
+    panorama: object | None = None
 
 
 @dataclass(frozen=True, eq=False)

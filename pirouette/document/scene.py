@@ -23,7 +23,7 @@ from .things import (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Line:
     """One kind with its settings, switched on or off, limited by a field: a look, or a force under a step."""
 
@@ -34,14 +34,14 @@ class Line:
     only_where: str | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Step(Line):
     """A line of a routine, with the forces that stand under it."""
 
     forces: tuple[Line, ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Figure:
     id: str
     name: str
@@ -76,7 +76,7 @@ class Figure:
                 yield from (force for force in step.forces if force.on)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Clause:
     id: str
     kind: Kind
@@ -85,7 +85,7 @@ class Clause:
     on: bool = True
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Field:
     id: str
     name: str
@@ -93,14 +93,14 @@ class Field:
     after: AfterSettings
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Guide:
     id: str
     name: str
     place: PlaceSettings
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Light:
     id: str
     name: str
@@ -109,14 +109,14 @@ class Light:
     on: bool = True
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Camera:
     id: str
     name: str
     settings: CameraSettings
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Effect:
     id: str
     kind: Kind
@@ -124,7 +124,7 @@ class Effect:
     on: bool = True
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Scene:
     """One document.
 

@@ -8,7 +8,6 @@ from ..craft import FollowSettings
 from ..data import Copies, Mesh, Placed, ProblemError
 from ..data.attribute import ATTRIBUTES, shades
 from ..data.key import content_key
-from ..data.panorama import Panorama
 from ..data.picture import Drawable, DrawnLight, Picture
 from ..data.question import never
 from ..document import Scene
@@ -102,10 +101,13 @@ def _light(ev, light):
     return DrawnLight(light.kind.id, settings, light.id, _panorama(ev, settings))
 
 
-def _panorama(ev, settings) -> Panorama | None:
+def _panorama(ev, settings):
     """The picture all around that a light is, made ready."""
     if getattr(settings, "picture", None) is None:
         return None
+    # Few scenes have one.
+    from ..data.panorama import Panorama
+
     asset = ev.scene.library.find(settings.picture)
     key = content_key("panorama", asset.digest, settings.suns)
     return ev.memo.get(key, lambda: Panorama.of(asset.light(), key, settings.suns))

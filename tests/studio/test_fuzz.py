@@ -77,9 +77,7 @@ def test_nothing_that_is_asked_by_the_description_is_a_fault(case, small_scene):
 
 # --- documents near right ones ----------------------------------------------------------------------------------------
 
-KINDS = {
-    family: list(catalogue.FAMILIES[family]) for family in ("steps", "clauses", "finishes")
-}
+KINDS = {family: list(catalogue.FAMILIES[family]) for family in ("steps", "clauses", "finishes")}
 MORE_ODD = [
     *ODD,
     "figure",
