@@ -203,3 +203,18 @@ def test_coming_back_shows_the_scene_as_it_is_and_takes_the_next_edit(editor):
     page.wait_for_function(f"window.pirouette?.store.valueAt('{WIDTH}') === 140")
     page.evaluate(f"pirouette.store.setValue('{WIDTH}', 150)")
     assert page.saved()["figures"][0]["routine"][0]["settings"]["width"] == 150
+
+
+def test_what_is_focused_beside_the_lanes_stays_focused_when_they_are_shown_anew(editor):
+    page = editor(crate(keyed((0, 0), (40, 90))))
+    wait_for_lane(page, TURN)
+    page.locator("#canvas").focus()
+    page.keyboard.press("+")
+    fit = page.get_by_role("button", name="Fit")
+    fit.focus()
+    fit.evaluate("(button) => (window.before = button)")
+    page.evaluate("pirouette.store.set({ recording: true })")
+    until(page, "!before.isConnected")
+    assert page.evaluate("document.activeElement.textContent") == "Fit"
+    page.keyboard.press("Enter")
+    until(page, "document.querySelector('.ruler span:last-child').textContent === '96'")

@@ -74,7 +74,7 @@ function fillWaiting() {
   for (const [element, children] of held) refill(element, ...children);
 }
 
-/** Replace an element's content but keep the focus on the control with the same data-focus or label. */
+/** Replace an element's content but keep the focus on the control with the same data-focus, label or title. */
 export function refill(element, ...children) {
   // Somebody is typing or pressing something here: the new content waits until they are done.
   if (element.querySelector("input.typed") || element.contains(typedIn) || (pressed && element.contains(pressed))) {
@@ -106,6 +106,6 @@ function keepPlace(panel, control, top) {
 /** A selector by which a control is found again among those that take its place, or null. */
 function nameOf(control) {
   if (control.dataset.focus) return `[data-focus="${CSS.escape(control.dataset.focus)}"]`;
-  const label = control.getAttribute("aria-label");
-  return label && `${control.localName}[aria-label="${CSS.escape(label)}"]`;
+  const told = ["aria-label", "title"].find((name) => control.hasAttribute(name));
+  return told ? `${control.localName}[${told}="${CSS.escape(control.getAttribute(told))}"]` : null;
 }

@@ -58,7 +58,9 @@ export class Proofs {
 
   async refine(proof, { scale, samples }) {
     const { store, viewport } = this;
-    const width = Math.min(1920, Math.round(viewport.width * viewport.frameBox()[2]));
+    // As wide as it is seen, however coarse the view is drawn meanwhile.
+    const shown = viewport.canvas.clientWidth * viewport.frameBox()[2] * Math.min(window.devicePixelRatio, 2);
+    const width = Math.min(1920, Math.round(shown));
     const wanted = {
       frame: proof.frame,
       width: Math.max(16, Math.round(width * scale)),
