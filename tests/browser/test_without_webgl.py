@@ -68,9 +68,11 @@ def test_a_browser_without_webgl_shows_the_renderers_pictures(blind, studio):
         page.mouse.click(*middle)
         until(page, "pirouette.store.state.selection?.id === 'ball'")
         # So does looking around: far away the ball leaves the middle to the background.
-        page.mouse.move(*middle)
+        # Begun beside the ball, whose handles are over it now.
+        aside = box["x"] + 80, box["y"] + box["height"] - 100
+        page.mouse.move(*aside)
         page.mouse.down(button="right")
-        page.mouse.move(middle[0] + 400, middle[1], steps=4)
+        page.mouse.move(aside[0] + 400, aside[1], steps=4)
         page.mouse.up(button="right")
         seen_when(page, lambda seen: seen and not is_green(seen))
         page.locator("#chip-camera").click()
@@ -90,6 +92,14 @@ def test_a_frame_further_on_and_playing_are_painted_too(blind, studio):
         seen_when(page, is_red)
         page.keyboard.press("Space")
         seen_when(page, lambda seen: seen and not is_red(seen))
+        page.keyboard.press("Space")
+        # What stayed coarse while it played becomes fine at rest.
+        width = "document.querySelector('img.painted').naturalWidth"
+        until(page, f"{width} > 600")
+        page.evaluate("pirouette.store.state.playing = true; pirouette.viewport.redraw()")
+        until(page, f"!pirouette.viewport.paintings.isAsking && {width} < 400")
+        page.evaluate("pirouette.store.set({ playing: false })")
+        until(page, f"{width} > 600")
 
 
 LOSE = "pirouette.viewport.renderer.getContext().getExtension('WEBGL_lose_context')"

@@ -122,7 +122,7 @@ export class PaintedView extends View {
   constructor(store, canvas) {
     super(store, canvas);
     this.paintings = new Paintings(store, canvas);
-    store.on("flat side compared", () => this.redraw());
+    store.on("flat side compared playing", () => this.redraw());
     new ResizeObserver(() => this.redraw()).observe(canvas.parentElement);
   }
 
