@@ -8,12 +8,13 @@ from typing import Annotated
 from asgiref.sync import sync_to_async
 from django.http import HttpResponse, JsonResponse, StreamingHttpResponse
 from django.shortcuts import aget_object_or_404, get_object_or_404
+from django.utils.cache import patch_cache_control
+from django.views.decorators.gzip import gzip_page
 from ninja import Body, Field, Router, Schema
+from ninja.decorators import decorate_view
 
-from pirouette import catalogue
 from pirouette.data import Cancelled, ProblemError
 from pirouette.data.picture import View
-from pirouette.document import things
 from pirouette.formats.packet import with_header
 from studio.computing import tasks
 from studio.computing.office import progress, run
@@ -23,6 +24,7 @@ from studio.work import PROOF_SECONDS, SMALL_SECONDS, VIEW_SECONDS, has_left
 
 from . import services
 from .models import Scene
+from .told import catalogue_told
 
 router = Router(tags=["scenes"])
 # Streams wait in it while their scenes are computed; the event loop's own threads are for what is short.
@@ -30,6 +32,7 @@ _streaming = ThreadPoolExecutor(64, "stream")
 PACKET = "application/octet-stream"
 MAX_FRAMES = 5000
 MAX_KEYS = 5000
+KEPT_SECONDS = 365 * 24 * 60 * 60
 DOCUMENT = Body(...)
 
 
@@ -118,9 +121,14 @@ class Proof(Schema):
 
 
 @router.get("/catalogue")
-def get_catalogue(request):
-    """Return every kind and thing with its settings, ranges, units, help and sentence."""
-    return {**catalogue.describe(), "things": things.describe(), "formulas": catalogue.formula_words()}
+@decorate_view(gzip_page)
+def get_catalogue(request, version: str = ""):
+    """Return every kind and thing with its settings, ranges, units, help and sentence; what has a version is kept."""
+    data, current = catalogue_told()
+    answer = HttpResponse(data, content_type="application/json")
+    if version == current:
+        patch_cache_control(answer, public=True, max_age=KEPT_SECONDS, immutable=True)
+    return answer
 
 
 @router.get("/scenes")

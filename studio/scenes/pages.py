@@ -9,9 +9,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
-from pirouette import catalogue
 from pirouette.data import Cancelled, ProblemError
-from pirouette.document import things
 from pirouette.document.read import new_scene as empty_scene
 from pirouette.formats import table as formats
 from studio.assets.describe import describe_all
@@ -22,6 +20,7 @@ from . import bundle, services
 from .models import Scene
 from .thumbnail import sweep_thumbnails
 from .thumbnail import thumbnail as thumbnail_of
+from .told import catalogue_told
 
 STARTS = Path(__file__).resolve().parent.parent / "demo" / "starts"
 MAX_IMPORT = 128 * 1024 * 1024
@@ -66,12 +65,11 @@ def editor(request, scene_id):
     scene = get_object_or_404(Scene, id=scene_id)
     data = {
         "scene": {"id": scene.id, "document": scene.document, **services.history(scene)},
-        "catalogue": {**catalogue.describe(), "things": things.describe(), "formulas": catalogue.formula_words()},
         "assets": describe_all(),
         "formats": [one for one in formats.describe() if one["is_pictures"]],
     }
-    modules = modules_of("studio/js/editor.js")
-    return render(request, "studio/editor.html", {"scene": scene, "data": data, "modules": modules})
+    told = {"scene": scene, "data": data, "version": catalogue_told()[1], "modules": modules_of("studio/js/editor.js")}
+    return render(request, "studio/editor.html", told)
 
 
 @require_POST

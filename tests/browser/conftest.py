@@ -18,8 +18,25 @@ from tests.scenes import ROOT, document
 CHROMIUM = "/usr/bin/chromium"
 # Whatever takes longer never happens; a slow or busy machine takes its time.
 PATIENCE_SECONDS = 90
-# So fine are pictures that nobody looks at.
-COARSE = 0.3
+# Pictures that nobody looks at are small and do not become finer: drawing takes longest of all here. Snapshots are as
+# fine as ever.
+STAY_COARSE = """({ viewport }) => {
+  const { sizeAt } = viewport;
+  viewport.becomeFine = () => {};
+  viewport.sizeAt = (ratio) => sizeAt.call(viewport, ratio * 0.3);
+  viewport.reel.busyUntil = Infinity;
+  viewport.resize();
+}"""
+# From the moment that there is an editor, but in a window of that name.
+FINE = "fine"
+COARSE_FROM_THE_FIRST = f"""{{
+  let editor;
+  const set = (made) => {{
+    editor = made;
+    if (window.name !== "{FINE}") ({STAY_COARSE})(made);
+  }};
+  Object.defineProperty(window, "pirouette", {{ get: () => editor, set }});
+}}"""
 FLAGS = [
     "--no-sandbox",
     "--use-angle=swiftshader",
@@ -130,18 +147,11 @@ def chromium(playwright):
 
 @pytest.fixture(scope="session")
 def window(chromium):
-    """What all tests' pages are opened in, so that their scripts are fetched once."""
+    """What all tests' pages are opened in, one after the other in the same tab: their scripts are read once."""
     context = chromium.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    context.add_init_script(COARSE_FROM_THE_FIRST)
     yield context
     context.close()
-
-
-@pytest.fixture(scope="session")
-def broom(window, studio):
-    """A page that clears what others kept in the browser, open all the time."""
-    page = window.new_page()
-    page.goto(f"{studio.url}/api/scenes")
-    return page
 
 
 @contextmanager
@@ -158,31 +168,36 @@ def watched(page):
     """A page in which nothing may go wrong."""
     page.set_default_timeout(PATIENCE_SECONDS * 1000)
     page.problems = []
-    page.on("pageerror", lambda error: page.problems.append(str(error)))
-    page.on(
-        "console",
+
+    def heard(message):
         # A refused change is answered with 4xx, which the console repeats; a server that is away cannot be reached.
-        lambda message: (
-            message.type == "error"
-            and "Failed to load resource" not in message.text
-            and page.problems.append(message.text)
-        ),
-    )
+        if message.type == "error" and "Failed to load resource" not in message.text:
+            page.problems.append(message.text)
+
+    def failed(error):
+        page.problems.append(str(error))
+
+    page.on("pageerror", failed)
+    page.on("console", heard)
     yield page
+    page.remove_listener("pageerror", failed)
+    page.remove_listener("console", heard)
     assert page.problems == []
 
 
 @pytest.fixture
-def page(window, broom):
-    with watched(window.new_page()) as opened:
+def page(window, studio):
+    with watched(window.pages[0] if window.pages else window.new_page()) as opened:
         yield opened
-        for one in window.pages:
-            if one is not broom:
-                one.close()
-        # Nothing is left of what the page kept in the browser.
-        window.set_offline(False)
-        broom.evaluate("localStorage.clear()")
-        window.clear_cookies()
+    first, *others = window.pages or [window.new_page()]
+    for one in others:
+        one.close()
+    # Nothing is left of what the page kept in the browser.
+    window.set_offline(False)
+    first.unroute_all()
+    first.goto(f"{studio.url}/api/scenes")
+    first.evaluate("localStorage.clear(); sessionStorage.clear(); window.name = ''")
+    window.clear_cookies()
 
 
 @pytest.fixture
@@ -198,10 +213,9 @@ def editor(page, studio):
             page.scene_id = studio.scene(name)
         else:
             page.scene_id = studio.add(document)
+        page.evaluate("(name) => { window.name = name; }", FINE if fine else "")
         page.goto(f"{studio.url}/scenes/{page.scene_id}/")
         until(page, "window.pirouette && pirouette.viewport.header")
-        if not fine:
-            stay_coarse(page)
         page.saved = lambda: settled(page, studio)
         return page
 
@@ -240,21 +254,8 @@ def until(page, expression, arg=None, timeout=PATIENCE_SECONDS):
 
 
 def stay_coarse(page):
-    """Let a page leave its pictures as they are at first, and small: drawing takes longest of all here.
-
-    Snapshots are as fine as ever.
-    """
-    page.evaluate(
-        """(share) => {
-          const { viewport } = pirouette;
-          const { sizeAt } = viewport;
-          viewport.becomeFine = () => {};
-          viewport.sizeAt = (ratio) => sizeAt.call(viewport, ratio * share);
-          viewport.reel.busyUntil = Infinity;
-          viewport.resize();
-        }""",
-        COARSE,
-    )
+    """Let a page leave its pictures as they are at first, and small."""
+    page.evaluate(f"({STAY_COARSE})(pirouette)")
 
 
 def boxes(page, *selectors):

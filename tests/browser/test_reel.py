@@ -2,8 +2,9 @@
 
 import pytest
 
-from tests.browser.conftest import until
+from tests.browser.conftest import page_of, until
 from tests.browser.test_judging import slider
+from tests.scenes import document, figure, step
 
 pytestmark = pytest.mark.browser
 FRAMES = 24
@@ -102,3 +103,24 @@ def test_the_pictures_kept_longest_make_way(editor):
         }"""
     )
     assert kept == [[3, 4, 5, 6], 4 * 4096 * 4096 * 4, 0]
+
+
+WIDTHS = """{
+  window.widths = [];
+  let editor;
+  const set = (made) => {
+    editor = made;
+    made.store.on("drawn", () => widths.push(made.viewport.width));
+  };
+  Object.defineProperty(window, "pirouette", { get: () => editor, set });
+}"""
+
+
+def test_the_first_picture_comes_coarse_and_becomes_fine_by_itself(chromium, studio):
+    with page_of(chromium, studio) as page:
+        page.add_init_script(WIDTHS)
+        page.goto(f"{studio.url}/scenes/{studio.add(document(figure(step('box'))))}/")
+        until(page, "new Set(window.widths).size > 1")
+        first, *_, last = page.evaluate("widths")
+        assert first < 0.5 * last
+        assert last > 0.85 * page.evaluate("pirouette.viewport.canvas.clientWidth")

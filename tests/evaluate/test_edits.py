@@ -11,7 +11,7 @@ from pirouette.document import read_scene
 from pirouette.evaluate import Memo, evaluate
 from tests.scenes import DEMOS, LIBRARY, brief_demo, has_past
 
-EDITS = 10
+EDITS = 5
 PARTS = ("figures", "fields", "guides", "clock")
 
 

@@ -16,7 +16,7 @@ from tests.scenes import LIBRARY, clause, document, field, figure, formula, keye
 
 MOMENTS = (0, 11, 11.5, 45, 96)
 # What steps from frame to frame is made anew for each of them.
-FEW_MOMENTS = (0, 5.5)
+FEW_MOMENTS = (0, 2.5)
 STEPS = catalogue.STEPS
 CLAUSES = catalogue.CLAUSES
 MOVED = {"position": [swing(0, 60), 0, 0], "rotation": [0, swing(0, 40), 0]}
@@ -96,7 +96,7 @@ def opened(kind, settings, limit, more=()):
     hub = {"id": "hub", "name": "Hub", "place": MOVED}
     raw = document(made, target, curve, fields=fields, guides=[hub])
     if kind.simulation:
-        raw["clock"]["frames"] = 12
+        raw["clock"]["frames"] = 6
     return read_scene(raw, LIBRARY)
 
 

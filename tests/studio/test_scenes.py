@@ -1,6 +1,8 @@
 """Scenes in the studio: edits, undo, conflicts, frames, proofs, and what is refused."""
 
+import gzip
 import json
+import re
 import struct
 
 import pytest
@@ -270,6 +272,18 @@ def test_checks_tell_lanes_seam_and_notes(client):
 def test_the_catalogue_is_served(client):
     found = client.get("/api/catalogue").json()
     assert {"steps", "forces", "clauses", "finishes", "looks", "lights", "things", "formulas"} == set(found)
+
+
+def test_the_catalogue_is_kept_by_browsers_under_the_version_that_pages_name(client):
+    page = client.get(f"/scenes/{services.create_scene(document(figure(step('box')))).id}/").content.decode()
+    address = re.search(r'id="catalogue" href="([^"]+)"', page)[1]
+    answer = client.get(address, headers={"Accept-Encoding": "gzip"})
+    assert "immutable" in answer["Cache-Control"]
+    assert answer["Content-Encoding"] == "gzip"
+    assert json.loads(gzip.decompress(answer.content)) == client.get("/api/catalogue").json()
+    assert len(page) < 100_000
+    # A page of an earlier server names another one: what is told now must not be kept as that.
+    assert "Cache-Control" not in client.get(address + "0")
 
 
 def test_the_api_documents_itself(client):

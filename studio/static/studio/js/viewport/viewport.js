@@ -60,6 +60,8 @@ export class Viewport extends View {
     this.then = new Stage(this.shared);
     this.ghosts = new Ghosts(this.shared);
     this.reel = new Reel(this, MOVING_RATIOS);
+    // The first picture is to be there soon.
+    this.isLooking = true;
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
     this.resize();
     this.survive();
