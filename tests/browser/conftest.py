@@ -195,6 +195,7 @@ def page(window, studio):
     # Nothing is left of what the page kept in the browser.
     window.set_offline(False)
     first.unroute_all()
+    first.mouse.move(0, 0)
     first.goto(f"{studio.url}/api/scenes")
     first.evaluate("localStorage.clear(); sessionStorage.clear(); window.name = ''")
     window.clear_cookies()

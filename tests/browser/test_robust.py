@@ -38,6 +38,7 @@ def test_a_killed_server_loses_no_acknowledged_edit_and_no_finished_frame(chromi
             )
             page.goto(f"{studio.url}/scenes/{scene_id}/")
             until(page, "window.pirouette && pirouette.viewport.header")
+            stay_coarse(page)
             job = page.evaluate(
                 """async () => {
                   const token = document.cookie.match(/csrftoken=([^;]+)/)[1];

@@ -115,7 +115,7 @@ def test_a_curve_takes_typed_numbers_dragged_keys_and_handles(editor):
     lane.get_by_label("after the keys").select_option("repeat")
     until(page, f"pirouette.store.valueAt('{TURN}').after === 'repeat'")
     lane.get_by_role("button", name="Speed").click()
-    assert lane.locator(".dot").count() == 0
+    lane.locator(".dot").first.wait_for(state="detached")
     assert page.saved()["figures"][0]["place"]["rotation"][1]["after"] == "repeat"
 
 
