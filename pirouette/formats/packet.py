@@ -20,7 +20,7 @@ from ..data.picture import Picture
 from ..data.texture import shrunk
 from ..geometry.chord import mean_chord
 from ..kernels.geometry.pack import pack_points
-from ..kinds.looks.surface import is_clear
+from ..kinds.looks.surface import BENEATH, is_clear, is_waxy
 
 MAGIC = b"PRT1"
 ALIGN = 8
@@ -178,6 +178,8 @@ def _look(look, drawable, buffers):
     if look.kind == "surface" and is_clear(look.settings):
         entry["through"] = _plain(_through(look.settings, drawable))
         entry["closed"] = drawable.mesh.topology.is_closed
+    elif look.kind == "surface" and is_waxy(look.settings):
+        entry["sides"] = _plain(_sides(look.settings, drawable))
     if look.paint is not None:
         entry["texture"] = _texture(look.paint, drawable.mesh.topology, buffers)
     for name, tints in (("tints", look.tints), ("pointTints", look.point_tints)):
@@ -195,9 +197,27 @@ def _through(settings, drawable) -> np.ndarray:
     if not settings.filled:
         # A closed skin has a second wall behind the first.
         return tint**2 * settings.clear if mesh.topology.is_closed else tint
-    size = np.cbrt(abs(np.linalg.det(drawable.matrices[0][:, :3]))) if len(drawable.matrices) else 1.0
-    way = mean_chord(mesh) * size
+    way = mean_chord(mesh) * _size_of(drawable)
     return np.where(tint < 1, np.power(np.maximum(tint, 1e-4), way / settings.tint_depth), 1.0)
+
+
+def _sides(settings, drawable) -> np.ndarray:
+    """How much of each colour of light in wax comes out near to where it goes in, and on the far side: (2, 3).
+
+    Here a body is as thick everywhere as on the mean.
+    """
+    mesh, colour = drawable.mesh, np.maximum(settings.wax_colour, 1e-4)
+    if not mesh.topology.is_closed:
+        thin = np.exp(-BENEATH) / 2
+        return np.stack([np.full(3, 1 - thin), thin * colour**BENEATH])
+    ways = mean_chord(mesh) * _size_of(drawable) / settings.wax_depth
+    deep, thin = min(BENEATH, ways / 2), np.exp(-ways) / 2
+    return np.stack([(1 - thin) * colour**deep, thin * np.exp(2 * deep) * colour ** (ways - deep)])
+
+
+def _size_of(drawable) -> float:
+    """How much larger a drawable's first copy is than its mesh."""
+    return np.cbrt(abs(np.linalg.det(drawable.matrices[0][:, :3]))) if len(drawable.matrices) else 1.0
 
 
 def _texture(paint, topology, buffers):

@@ -21,7 +21,7 @@ from ..kernels.embree import (
 )
 from ..kernels.render.shares import POINT_SIZE, SCOUTS
 from ..kernels.render.tables import Bodies, Places, Rays
-from ..kinds.looks.surface import is_clear
+from ..kinds.looks.surface import is_waxy, lets_through
 from .stage import Part, clusters_of, shinings, surface_parts
 
 # What trees may take in all; past it a scene is refused.
@@ -38,7 +38,7 @@ _kept = Memo(256 * 1024 * 1024)
 _NONE = frozen(np.zeros(0), np.int32)
 NO_BODIES = Bodies(_NONE, _NONE, _NONE, _NONE)
 _NOWHERE = Places(*(frozen(np.zeros((0, POINT_SIZE))),) * 5)
-NO_RAYS = Rays(0, frozen(_NONE, np.int64), 0, 0, 0, _NOWHERE, False, 0, 0, NO_BODIES, False)
+NO_RAYS = Rays(0, frozen(_NONE, np.int64), 0, 0, 0, _NOWHERE, False, 0, 0, NO_BODIES, False, False)
 
 
 def rays_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Rays, tuple[World, ...]]:
@@ -50,12 +50,14 @@ def rays_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Rays, tuple[W
     """
     parts = surface_parts(picture, False)
     throwing = [part for part in parts if part.look.settings.throws]
+    are_waxy = bool(picture.lights) and any(is_waxy(part.look.settings) for part in parts)
     is_asked = any(light.settings.shadows for light in picture.lights)
-    if not is_asked or not throwing or not any(part.look.settings.takes for part in parts):
+    is_taken = any(part.look.settings.takes for part in parts)
+    if not are_waxy and not (is_asked and throwing and is_taken):
         return NO_RAYS, ()
     check_size(throwing, "shadows", "throws")
-    # What is clear does not block light: that is tinted, see kernels/render/through.py.
-    is_through = [part in throwing and is_clear(part.look.settings) for part in parts]
+    # What is clear or waxy does not block light: that is tinted, see kernels/render/through.py.
+    is_through = [part in throwing and lets_through(part.look.settings) for part in parts]
     blocking = [part for part, through in zip(parts, is_through, strict=True) if part in throwing and not through]
     worlds = tuple(
         world_of([part for part in blocking if part.drawable.figure_id in shining]) for shining in shinings(picture)
@@ -67,8 +69,9 @@ def rays_of(picture: Picture, turn: int = 0, of: int = 1) -> tuple[Rays, tuple[W
         disc_points(turn, SCOUTS * LEAST), first_points(turn, many),
     )  # fmt: skip
     rays = Rays(
-        asked_if_blocked(), scenes, dome, LEAST, many, places, True, asked_what_is_met(), 0, NO_BODIES, any(is_through)
-    )
+        asked_if_blocked(), scenes, dome, LEAST, many, places, True, asked_what_is_met(), 0, NO_BODIES, any(is_through),
+        are_waxy,
+    )  # fmt: skip
     if not rays.are_clear:
         return rays, worlds
     clear = world_of([part for part, through in zip(parts, is_through, strict=True) if through])

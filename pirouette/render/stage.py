@@ -18,7 +18,7 @@ from ..kernels.render.cluster import Clusters, pick_rows
 from ..kernels.render.shares import MIRRORS, MOST_SHININGS, TAKES_NONE
 from ..kernels.render.tables import KEY_SIZE, SKY_SIZE, SUN_SIZE, Surfaces
 from ..kernels.threads import in_slices
-from ..kinds.looks.surface import SurfaceSettings, is_clear
+from ..kinds.looks.surface import BENEATH, SurfaceSettings, is_clear, is_waxy
 from .painting import painting, together
 
 # What a mesh or its topology is to the kernels, kept for the next frames that show it again.
@@ -209,7 +209,7 @@ def material_row(part: Part, sets) -> np.ndarray:
 
 
 def clear_rows(parts: list[Part]) -> np.ndarray:
-    """Return how clear parts are, (P, CLEAR_SIZE) float64, see kernels/render/clear.py; no rows if all are usual."""
+    """Return how clear and waxy parts are, (P, CLEAR_SIZE), see kernels/render/clear.py; no rows if all are usual."""
     rows = np.zeros((len(parts), clear.CLEAR_SIZE))
     is_usual = True
     for row, part in zip(rows, parts, strict=True):
@@ -217,12 +217,19 @@ def clear_rows(parts: list[Part]) -> np.ndarray:
         row[clear.REFRACTS] = s.index
         if part.is_additive:
             continue
-        is_usual = is_usual and s.index == USUAL_INDEX and not is_clear(s)
+        is_usual = is_usual and s.index == USUAL_INDEX and not is_clear(s) and not is_waxy(s)
         row[clear.RIM_REFRACTS] = s.facing * (s.rim_index - s.index)
         if is_clear(s):
             row[clear.AMOUNT], row[clear.RIM_AMOUNT] = s.clear, s.facing * (s.rim_clear - s.clear)
             row[clear.LOST : clear.LOST + 3] = -np.log(np.maximum(s.tint, DARKEST)) / (s.tint_depth if s.filled else 1)
             row[clear.FILLED] = s.filled
+        elif is_waxy(s):
+            is_body = part.drawable.mesh.topology.is_closed
+            row[clear.WAX], row[clear.WAX_BODY] = s.wax * (1 - s.metal), is_body
+            row[clear.WAX_DEEP] = BENEATH * s.wax_depth if is_body else 0
+            # All of an open sheet is as thick as light is looked for beneath the skin of a body.
+            row[clear.WAX_LOST] = 1 / s.wax_depth if is_body else BENEATH
+            row[clear.LOST : clear.LOST + 3] = row[clear.WAX_LOST] * (1 - np.log(np.maximum(s.wax_colour, DARKEST)))
     return rows[:0] if is_usual else rows
 
 

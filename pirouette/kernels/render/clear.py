@@ -1,17 +1,21 @@
-"""What is clear: how much light goes through it, which way, and what is left of that on its way."""
+"""What is clear: how much light goes through it, which way, and what is left of that on its way; and what is waxy."""
 
 import numpy as np
 
 from ..compile import bare_kernel, kernel
 from ..types import HALF, ONE, ZERO, F, I
-from .fragment import BASE_B, BASE_G, BASE_R, BLUE, CLEAR, FACING, GREEN, METALLIC, PART, RED
+from .fragment import BASE_B, BASE_G, BASE_R, BLUE, CLEAR, FACING, GREEN, METALLIC, PART, RED, WAX_B, WAX_G, WAX_R
 
 # How much is mirrored, from straight before, by what has the usual index, 1.5.
 DIELECTRIC = F(0.04)
 
 # Columns of a part's row: how clear it is, and its index of refraction, where it is seen from before, and how much more
 # at its rim; what is lost of each colour on a way of 1, or at each wall of what is hollow; whether it is filled.
-AMOUNT, REFRACTS, RIM_AMOUNT, RIM_REFRACTS, LOST, FILLED, CLEAR_SIZE = 0, 1, 2, 3, 4, 7, 8
+# What is waxy is not clear: how much light goes in; so deep light is looked for, 0 in an open sheet; what is lost,
+# whatever its colour, on a way of 1, or at a sheet; whether it is a body.
+AMOUNT, REFRACTS, RIM_AMOUNT, RIM_REFRACTS, LOST, FILLED, WAX, WAX_DEEP, WAX_LOST, WAX_BODY, CLEAR_SIZE = (
+    0, 1, 2, 3, 4, 7, 8, 9, 10, 11, 12,
+)  # fmt: skip
 
 
 @bare_kernel
@@ -48,7 +52,7 @@ def gloss_of(index):
 
 @kernel
 def put_clear(table, count, surfaces):
-    """Write how clear `count` fragments are: what goes through is not scattered. After begin_seen."""
+    """Write how clear and how waxy `count` fragments are: what goes in is not scattered. After begin_seen."""
     clears = surfaces.clears
     for i in range(count):
         row = clears[I(table[PART + i])]
@@ -59,9 +63,13 @@ def put_clear(table, count, surfaces):
         table[BASE_R + i] += more
         table[BASE_G + i] += more
         table[BASE_B + i] += more
-        table[RED + i] *= ONE - clear
-        table[GREEN + i] *= ONE - clear
-        table[BLUE + i] *= ONE - clear
+        wax = row[WAX]
+        table[WAX_R + i] = wax * table[RED + i]
+        table[WAX_G + i] = wax * table[GREEN + i]
+        table[WAX_B + i] = wax * table[BLUE + i]
+        table[RED + i] *= ONE - clear - wax
+        table[GREEN + i] *= ONE - clear - wax
+        table[BLUE + i] *= ONE - clear - wax
 
 
 @bare_kernel

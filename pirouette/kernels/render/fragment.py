@@ -9,6 +9,6 @@ PITCH = BLOCK + 16  # not a power of two, or all stretches would meet in the sam
     RAY_X, RAY_Y, RAY_Z, OUT_R, OUT_G, OUT_B, VX, VY, VZ, FACING, BASE_R, BASE_G, BASE_B,
     PLACE_U, PLACE_V, SEEN_AT, PART, OPACITY, BEGIN_X, BEGIN_Y, BEGIN_Z, LIT_BY, SHARE,
     MIRRORED, RIGHT_X, RIGHT_Y, RIGHT_Z, DOWN_X, DOWN_Y, DOWN_Z, CLEAR, HELD_R, HELD_G, HELD_B,
-    COPY, EDGE,
+    COPY, EDGE, WAX_R, WAX_G, WAX_B, BENEATH, THIN,
     TABLE_SIZE,
-) = (row * PITCH for row in range(52))  # fmt: skip
+) = (row * PITCH for row in range(57))  # fmt: skip

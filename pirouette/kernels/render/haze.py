@@ -11,7 +11,7 @@ from ..compile import bare_kernel, kernel
 from ..types import HALF, ONE, ZERO, F, I
 from .around import BEHIND, LEVELS, seen_level
 from .fragment import AT_Y, NEARNESS, OUT_B, OUT_G, OUT_R, PITCH, RAY_X, RAY_Y, RAY_Z
-from .light import seen_sky
+from .sky import seen_sky
 from .tables import SKY_AROUND, SKY_BRIGHT, SKY_COS, SKY_SIN
 
 # Below this the mean over a way is told by a series: what it is divided by is nearly nothing.

@@ -43,10 +43,14 @@ from .fragment import (
     VX,
     VY,
     VZ,
+    WAX_B,
+    WAX_G,
+    WAX_R,
 )
 from .shares import KEY, SKY, SUN, pixels_wide, put_own_shares, put_shares
 from .tables import SKY_AROUND, SKY_BRIGHT, SKY_COS, SKY_SIN
 from .through import hold_light, tint_light, tint_own_light
+from .wax import add_wax, put_beneath, scatter_wax
 
 TINY = F(1e-12)
 # Of each fragment are told, by mirror.py: how much of what it mirrors rays tell, that light, and what is seen through.
@@ -93,6 +97,7 @@ def light(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
             table[OUT_G + i] = (table[GREEN + i] + table[GLOW_G + i]) * table[BRIGHT + i]
             table[OUT_B + i] = (table[BLUE + i] + table[GLOW_B + i]) * table[BRIGHT + i]
         return
+    _begin_wax(table, count, fragments.pixel_of, pixels.rows > 0, surfaces, rays, scratch)
     number = 0
     for s in range(len(lights.skies)):
         _add(table, count, fragments, row, surfaces, lights, lights.skies[s], SKY, number, rays, pixels, scratch)
@@ -109,6 +114,7 @@ def light(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
 @kernel
 def light_met(table, count, surfaces, lights, rays, turns, scratch):
     """Light `count` fragments of a table that lie anywhere, as few rays tell; what begin_seen does is done."""
+    _begin_wax(table, count, turns, False, surfaces, rays, scratch)
     for s in range(len(lights.skies)):
         _add_met(table, count, surfaces, lights, lights.skies[s], SKY, rays, turns, scratch)
     for s in range(len(lights.suns)):
@@ -131,6 +137,17 @@ def _add(table, count, fragments, row, surfaces, lights, one, kind, number, rays
     _from(table, count, lights, one, kind)
     if is_tinted:
         tint_light(table, count, fragments, row, one, kind, number, wide, surfaces, rays, pixels, scratch)
+    if rays.are_waxy:
+        add_wax(table, count, fragments.pixel_of, pixels.rows > 0, one, kind, lights, surfaces, rays, scratch)
+
+
+@bare_kernel
+def _begin_wax(table, count, pixel_of, is_shared, surfaces, rays, scratch):
+    """Find what the light in waxy fragments needs; where there are no rays they scatter it like all others."""
+    if rays.are_waxy:
+        put_beneath(table, count, pixel_of, is_shared, surfaces, rays, scratch)
+    else:
+        scatter_wax(table, count)
 
 
 @bare_kernel
@@ -141,6 +158,8 @@ def _add_met(table, count, surfaces, lights, one, kind, rays, turns, scratch):
     _from(table, count, lights, one, kind)
     if rays.are_clear:
         tint_own_light(table, count, one, kind, surfaces, rays, turns, scratch)
+    if rays.are_waxy:
+        add_wax(table, count, turns, False, one, kind, lights, surfaces, rays, scratch)
 
 
 @bare_kernel
@@ -227,6 +246,9 @@ def begin_seen(table, count):
         table[NZ + i] = nz
         table[FACING + i] = facing
         table[MIRRORED + i] = ZERO
+        table[WAX_R + i] = ZERO
+        table[WAX_G + i] = ZERO
+        table[WAX_B + i] = ZERO
 
 
 @kernel
@@ -296,28 +318,6 @@ def _from_around(table, count, around, sky):
         table[OUT_R + i] += share * ir * table[RED + i] + still * mr * (base_r + (max(gloss, base_r) - base_r) * edge)
         table[OUT_G + i] += share * ig * table[GREEN + i] + still * mg * (base_g + (max(gloss, base_g) - base_g) * edge)
         table[OUT_B + i] += share * ib * table[BLUE + i] + still * mb * (base_b + (max(gloss, base_b) - base_b) * edge)
-
-
-@kernel
-def seen_sky(lights, sky, x, y, z, rough):
-    """What is seen of a sky along a way in a mirror that is so rough: as _from_sky and _from_around have it."""
-    if sky[SKY_AROUND] >= ZERO:
-        bright, cos, sin = sky[SKY_BRIGHT], sky[SKY_COS], sky[SKY_SIN]
-        red, green, blue = seen_around(
-            lights.around, I(sky[SKY_AROUND]), cos * x - sin * z, y, sin * x + cos * z, rough
-        )
-        return bright * red, bright * green, bright * blue
-    up = HALF + HALF * y
-    rise = min(abs(y), ONE)
-    rise = rise * (TWO - rise)
-    first = 0 if y > ZERO else 6
-    red = sky[3] + (sky[first] - sky[3]) * rise
-    green = sky[4] + (sky[first + 1] - sky[4]) * rise
-    blue = sky[5] + (sky[first + 2] - sky[5]) * rise
-    red += ((sky[6] + (sky[0] - sky[6]) * up) * F(0.6) + sky[3] * F(0.4) - red) * rough
-    green += ((sky[7] + (sky[1] - sky[7]) * up) * F(0.6) + sky[4] * F(0.4) - green) * rough
-    blue += ((sky[8] + (sky[2] - sky[8]) * up) * F(0.6) + sky[5] * F(0.4) - blue) * rough
-    return red, green, blue
 
 
 # The two kinds of light end alike, but a shared function for that end keeps the loops from vectorising.

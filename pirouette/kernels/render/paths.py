@@ -40,9 +40,10 @@ from .fragment import (
     TABLE_SIZE,
 )
 from .haze import left_in_haze
-from .light import begin_seen, light_met, seen_sky
+from .light import begin_seen, light_met
 from .met import put_met, put_met_face, what_is_met
 from .shares import AHEAD, ALIKE, CHANCE, ENDLESS, MIRRORS, OFF, RIGHT, SCOUTS, SET_OF, SKY, UP
+from .sky import seen_sky
 from .through import Scratch, new_scratch
 
 # Below the first roughness all of what is mirrored is asked of rays, from the second on nothing: there the skies'

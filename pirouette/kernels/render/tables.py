@@ -33,7 +33,7 @@ class Surfaces(NamedTuple):
     normals: np.ndarray  # (3 * M,) float32: row after row
     point_tints: np.ndarray  # (M, 5) float32; one row where no part has any
     materials: np.ndarray  # (P, MATERIAL_SIZE) float32
-    clears: np.ndarray  # (P, CLEAR_SIZE) float32, see clear.py; no rows where no part is clear
+    clears: np.ndarray  # (P, CLEAR_SIZE) float32, see clear.py; no rows where no part is clear or waxy
     paints: np.ndarray  # (P, PAINT_SIZE) float32; no rows where no part is painted
     sizes: np.ndarray  # (P, 2) int64: width and height of a part's picture
     uvs: np.ndarray  # (T, 6) float32: places of the triangles' corners in it
@@ -110,9 +110,10 @@ class Rays(NamedTuple):
     places: Places
     are_cast: bool
     asked_what: int  # the address of the function that knows what they meet
-    clear_scene: int  # where that function finds what is clear, and throws shadows
+    clear_scene: int  # where that function finds what is clear or waxy, and throws shadows
     clear_bodies: Bodies
-    are_clear: bool
+    are_clear: bool  # anything lets light through: it is clear or waxy
+    are_waxy: bool
 
 
 class Mirrors(NamedTuple):

@@ -1,4 +1,4 @@
-"""What is left of a light that comes through clear surfaces: it is tinted by them, on a straight way.
+"""What is left of a light that comes through clear and waxy surfaces: it is tinted by them, on a straight way.
 
 One ray is cast for each pixel, and what the pixels around know is mixed, as in shares.py. Light that is bent does not
 gather anywhere.
@@ -11,7 +11,7 @@ import numpy as np
 from ..compile import bare_kernel, called_kernel, kernel
 from ..embree import FARTHEST, MASK, MEETING_SIZE, MET_BODY, NEAREST, NOTHING, WAY, ask
 from ..types import HALF, ONE, ZERO, F, I
-from .clear import clear_at, gloss_of, index_at, is_filled, left_over, mirrored_part
+from .clear import WAX, WAX_BODY, clear_at, gloss_of, index_at, is_filled, left_over, mirrored_part
 from .face import LIT, METAL, ROUGHNESS, Faces, new_faces
 from .fragment import HELD_R, OUT_R, PITCH
 from .met import put_met_face, what_is_met
@@ -54,8 +54,8 @@ MOST_WALLS, MANY = 32, 4
 
 
 @called_kernel
-def _pass(scratch, bit, rays, surfaces, left):
-    """Write how much of each colour is left of a light whose ray is known."""
+def lose_on_way(scratch, bit, rays, surfaces, left):
+    """Write how much of each colour is left of a light whose ray is known; it may begin within a body."""
     ray, faces = scratch.ray, scratch.faces
     whole = ray.view(I)
     x, y, z, far = ray[WAY], ray[WAY + 1], ray[WAY + 2], ray[FARTHEST]
@@ -75,11 +75,17 @@ def _pass(scratch, bit, rays, surfaces, left):
         nx, ny, nz = put_met_face(faces, met, surfaces)
         across = (nx * x + ny * y + nz * z) / (long * np.sqrt(nx * nx + ny * ny + nz * nz) + F(1e-30))
         row, facing = surfaces.clears[met.part], min(abs(across), ONE)
-        open_part = ONE - mirrored_part(gloss_of(index_at(row, facing)), material[ROUGHNESS], facing)
+        is_body = is_filled(row) or row[WAX_BODY] > HALF
+        is_open = not is_body or across < ZERO
         distance = ZERO
-        if not is_filled(row) or across < ZERO:
-            open_part *= clear_at(row, facing) * (ONE - material[METAL])
-            if is_filled(row):
+        if row[WAX] > ZERO:
+            open_part = row[WAX] if is_open else ONE
+        else:
+            open_part = ONE - mirrored_part(gloss_of(index_at(row, facing)), material[ROUGHNESS], facing)
+            if is_open:
+                open_part *= clear_at(row, facing) * (ONE - material[METAL])
+        if is_open:
+            if is_body:
                 entered = at
             else:
                 distance = ONE
@@ -109,7 +115,7 @@ def _own(table, i, light, kind, rays, first, apart, count, surfaces, scratch, le
         put_way(ray, way, places[(first + number * apart) * step], spread, kind == SKY)
         ray[FARTHEST] = far
         one[:] = ONE
-        _pass(scratch, bit, rays, surfaces, one)
+        lose_on_way(scratch, bit, rays, surfaces, one)
         for k in range(3):
             left[k] += one[k] / F(count)
     return left[0] < ONE or left[1] < ONE or left[2] < ONE

@@ -50,14 +50,35 @@ class SurfaceSettings(PaintSettings):
     """How clear it is at the rim."""
     rim_index: float = only_if(number(1.5, soft=(1, 2.5), hard=(1, 4)), blend=("normal",))
     """The index at the rim."""
+    wax: float = only_if(number(0, soft=(0, 1), hard=(0, 1)), blend=("normal",), throws=(True,))
+    """How much light goes in and wanders beneath the skin, as in wax, skin or leaves: it comes out where a body is
+    thin, and ends softly where that turns away from the light. What is clear has none."""
+    wax_depth: float = only_if(number(20, soft=(1, 200), hard=(1e-3, None)), blend=("normal",), throws=(True,))
+    """How long the way is after which a third of the light in the wax is left. An open sheet is thin everywhere."""
+    wax_colour: str = only_if(colour_setting("#ff8a5c"), blend=("normal",), throws=(True,))
+    """The colour that light takes on so long a way."""
     mirrors: bool = only_if(switch(True), blend=("normal",))
     """Whether it mirrors the surfaces around, the sharper the less rough it is. From a roughness of 0.5 on, and where
     it is half transparent, it mirrors the sky alone; lines, dots and faces that add light are not seen in it."""
 
 
+# Light in wax is looked for this share of its depth beneath the skin; an open sheet is as thick.
+BENEATH = 0.3
+
+
 def is_clear(settings) -> bool:
     """Whether anything is seen through a surface with such settings at a frame."""
     return settings.blend == "normal" and (settings.clear > 0 or settings.facing * settings.rim_clear > 0)
+
+
+def is_waxy(settings) -> bool:
+    """Whether light wanders beneath a surface with such settings at a frame."""
+    return settings.blend == "normal" and settings.throws and settings.wax > 0 and not is_clear(settings)
+
+
+def lets_through(settings) -> bool:
+    """Whether a surface with such settings stops a light only in part."""
+    return is_clear(settings) or is_waxy(settings)
 
 
 KIND = Kind(
@@ -67,5 +88,5 @@ KIND = Kind(
     None,
     "Surface **{colour}**, roughness **{roughness}**, glow **{glow}**",
     icon="surface",
-    words="material shader faces colour skin glass mirror glossy metal clear emission",
+    words="material shader faces colour skin glass mirror glossy metal clear emission wax translucent subsurface leaf",
 )

@@ -264,6 +264,9 @@ export class DrawnSurface extends Drawn {
       uKeyLit: { value: [] },
       uClear: { value: new THREE.Vector4() },
       uThrough: { value: new THREE.Vector3() },
+      uWax: { value: 0 },
+      uNearSide: { value: new THREE.Vector3() },
+      uFarSide: { value: new THREE.Vector3() },
       uClosed: { value: 0 },
     };
     super({ ...shared, ...own }, SURFACE_VERTEX, SURFACE_FRAGMENT, look.blend === "additive", true, always);
@@ -322,7 +325,7 @@ export class DrawnSurface extends Drawn {
     const { uniforms } = this.material;
     skyOver(lights, one.figure).forEach((colour, row) => uniforms.uSky.value[row].fromArray(colour));
     uniforms.uAroundLit.value = panorama && shinesOn(panorama, one.figure) ? 1 : 0;
-    this.throws = look.blend === "normal" && look.throws && !look.through;
+    this.throws = look.blend === "normal" && look.throws && !look.through && !look.sides;
     uniforms.uTakes.value = look.takes ? 1 : 0;
     const isChosen = lights.some((light) => light.shines !== "on all");
     const litBy = (kind, count) =>
@@ -350,6 +353,10 @@ export class DrawnSurface extends Drawn {
       uniforms.uThrough.value.fromArray(look.through);
       uniforms.uClosed.value = look.closed ? 1 : 0;
     }
+    if (look.sides) {
+      uniforms.uWax.value = look.wax * (1 - look.metal);
+      [uniforms.uNearSide, uniforms.uFarSide].forEach((side, k) => side.value.fromArray(look.sides[k]));
+    }
     const facets = look.shading === "as the form" ? one.flat : look.shading === "flat";
     this.define({
       SUNS: suns,
@@ -358,6 +365,7 @@ export class DrawnSurface extends Drawn {
       ...(this.isOpen.tint || this.isOpen.pointTint ? { OPEN: 1 } : {}),
       ...(one.reach ? { REACH: 1 } : {}),
       ...(look.glow > 0 ? { GLOWS: 1 } : {}),
+      ...(look.sides ? { WAX: 1 } : {}),
       ...(look.texture ? { PAINT: 1 } : {}),
       ...(isFlat ? { FLAT_LIGHT: 1 } : {}),
       ...(hasHaze ? { HAZE: 1 } : {}),

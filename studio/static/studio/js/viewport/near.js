@@ -31,6 +31,8 @@ export function nearWords(header, { missing, isMoving, hasLayers }) {
   if (missing) found.push(`shadows of ${missing} ${missing > 1 ? "lights" : "light"}: in the proof`);
   if (header.drawables.some(({ looks }) => looks.some((look) => look.through)))
     found.push("bent light and its shadows: in the proof");
+  if (header.drawables.some(({ looks }) => looks.some((look) => look.sides)))
+    found.push("light in wax: finer in the proof");
   if (header.drawables.some(isMirror)) found.push("reflections: in the proof");
   const uncut = maskNames(header).length - MAX_MASKS;
   if (uncut > 0) found.push(`cuts by ${uncut} more ${uncut > 1 ? "figures" : "figure"}: in the proof`);

@@ -139,6 +139,11 @@ export const SURFACE_FRAGMENT = `
   uniform vec3 uThrough;
   uniform int uClosed;
   #endif
+  #ifdef WAX
+  // How waxy it is; how much of each colour of what goes in comes out on the near side, and on the far one.
+  uniform float uWax;
+  uniform vec3 uNearSide, uFarSide;
+  #endif
   uniform vec2 uSize;
   uniform int uPick, uAroundLit;
   #if defined(SHADOWS) && SHADOWS > 0
@@ -317,6 +322,10 @@ export const SURFACE_FRAGMENT = `
     clear.x *= 1.0 - uMetal;
     dull *= 1.0 - clear.x;
     #endif
+    #ifdef WAX
+    vec3 waxy = dull * uWax;
+    dull -= waxy;
+    #endif
     vec3 around = mix(uSky[2], uSky[0], 0.5 + 0.5 * n.y) * 0.6 + uSky[1] * 0.4;
     float ry = 2.0 * facing * n.y - v.y;
     float rise = min(abs(ry), 1.0);
@@ -347,6 +356,13 @@ export const SURFACE_FRAGMENT = `
     return;
     #endif
     vec3 light = (around * dull + mirrored * fresnel) * skyShadow(n);
+    #ifdef WAX
+    vec3 behind = mix(uSky[2], uSky[0], 0.5 - 0.5 * n.y) * 0.6 + uSky[1] * 0.4;
+    #ifdef AROUND
+    if (uAroundLit > 0) behind += spreadAround(-n);
+    #endif
+    light += waxy * (around * uNearSide * skyShadow(n) + behind * uFarSide);
+    #endif
     float a = uRough * uRough;
     #if defined(SUNS) && SUNS > 0
     for (int i = 0; i < SUNS; i++) {
@@ -355,7 +371,12 @@ export const SURFACE_FRAGMENT = `
       #endif
       vec3 l = uSunWay[i].xyz;
       vec3 half_ = normalize(l + v);
-      float nl = max(dot(n, l), 0.0);
+      float nl = dot(n, l);
+      #ifdef WAX
+      vec3 comes = nl > 0.0 ? uNearSide : uFarSide;
+      light += shadow(uSunWay[i].w, nl > 0.0 ? n : -n, abs(nl)) * uSunColour[i].rgb * abs(nl) * comes * waxy;
+      #endif
+      nl = max(nl, 0.0);
       float vh = max(dot(v, half_), 0.0);
       vec3 f = base + (1.0 - base) * fifth(1.0 - vh);
       if (nl <= 0.0) continue;
@@ -374,6 +395,12 @@ export const SURFACE_FRAGMENT = `
       float wrap = spread * 0.5;
       float nl = max((dot(n, l) + wrap) / (1.0 + wrap), 0.0);
       float near = min(uKeyColour[i].w * inv, 5.0);
+      #ifdef WAX
+      float towards = dot(n, l);
+      vec3 comes = towards > 0.0 ? uNearSide : uFarSide;
+      comes *= shadow(uKeySlot[i], towards > 0.0 ? n : -n, abs(towards)) * abs(towards);
+      light += uKeyColour[i].rgb * near * near * comes * waxy;
+      #endif
       vec3 half_ = normalize(l + v);
       float vh = max(dot(v, half_), 0.0);
       vec3 f = base + (1.0 - base) * fifth(1.0 - vh);
