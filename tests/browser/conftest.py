@@ -52,6 +52,7 @@ FLAGS = [
     "--no-first-run",
 ]
 
+HAS_STYLES = "document.styleSheets.length === document.querySelectorAll('link[rel=stylesheet]').length"
 # Make all of an open scene another.
 REPLACE = """(raw) => {
   const { store } = pirouette;
@@ -217,6 +218,10 @@ def editor(page, studio):
         page.evaluate("(name) => { window.name = name; }", FINE if fine else "")
         page.goto(f"{studio.url}/scenes/{page.scene_id}/")
         until(page, "window.pirouette && pirouette.viewport.header")
+        if not page.evaluate(HAS_STYLES):
+            # On a busy machine the browser has given up one: seen now and then, in the first page after many others.
+            page.reload()
+            until(page, f"window.pirouette && pirouette.viewport.header && {HAS_STYLES}")
         page.saved = lambda: settled(page, studio)
         return page
 

@@ -518,10 +518,9 @@ def test_a_picture_all_around_is_alike(easel, frame, more):
 def test_the_view_says_what_only_the_proof_shows(editor):
     cameras = [{"id": "camera", "name": "Camera", "settings": {"shutter": 2, "opening": 9}}]
     page = editor(document(figure(step("box")), cameras=cameras, lights=[SHADED]))
-    said = "shutter: in the proof · focus: in the proof · shadows: finer in the proof"
-    assert page.locator("#near").inner_text() == said
+    page.get_by_text("shutter: in the proof · focus: in the proof · shadows: finer in the proof", exact=True).wait_for()
     chrome = figure(step("sphere"), looks=[look("surface", roughness=0.2)])
-    assert editor(document(chrome)).locator("#near").inner_text() == "reflections: in the proof"
+    editor(document(chrome)).get_by_text("reflections: in the proof", exact=True).wait_for()
     inside = {"id": "key", "name": "Key", "kind": "key", "settings": {"position": [0, 0, 0]}}
     page = editor(document(figure(step("box")), lights=[inside]))
     assert "shadows of 1 light: in the proof" in page.locator("#near").inner_text()
