@@ -329,3 +329,12 @@ def test_a_key_is_set_and_removed_at_the_frame_that_is_shown(editor):
     page.wait_for_timeout(200)
     button.click()
     assert frames() == [0, 12]
+
+
+def test_nothing_is_said_of_what_moves_before_that_is_known(editor, page):
+    page.route("**/checks?*", lambda route: None)
+    said = editor(crate(keyed((0, 0), (48, 90), (96, 0)))).get_by_text("Nothing moves by keys")
+    page.wait_for_timeout(300)
+    assert said.count() == 0
+    page.unroute_all()
+    editor(crate(0)).get_by_text("Nothing moves by keys").wait_for()

@@ -110,11 +110,13 @@ export class Lanes {
             top += lane.pointer === this.opened ? LANE + OPENED : LANE;
             return row;
           })
-        : h(
-            "p.empty",
-            {},
-            "Nothing moves by keys, swings or formulas yet. Focus a value and press K to key it, or Shift K to record.",
-          ),
+        : // Before the first answer nobody knows.
+          this.store.state.seam &&
+            h(
+              "p.empty",
+              {},
+              "Nothing moves by keys, swings or formulas yet. Focus a value and press K to key it, or Shift K to record.",
+            ),
     );
     this.showTools();
     this.showFrame();
