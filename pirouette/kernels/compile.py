@@ -59,6 +59,7 @@ bare_kernel = _compiled(fastmath=_FAST, forceinline=True, _nrt=False)
 # The same, but compiled once and called: for larger work that is asked for in many places.
 called_kernel = _compiled(fastmath=_FAST, _nrt=False)
 exact_kernel = _compiled()
+exact_bare_kernel = _compiled(forceinline=True, _nrt=False)
 
 
 def frozen(array, dtype=np.float32) -> np.ndarray:

@@ -92,3 +92,23 @@ def test_hints_change_nothing_but_the_time():
     for hints in (np.zeros(len(queries)), rng.integers(0, len(tree.items), len(queries)), plain[0]):
         for one, two in zip(plain, tree.closest(queries, hints), strict=True):
             np.testing.assert_array_equal(one, two)
+
+
+@pytest.mark.parametrize("count", [1, 7, 8, 9, 64, 65, 300, 513])
+@pytest.mark.parametrize("scale", [1e-18, 1, 1e15])
+@pytest.mark.parametrize("corners", [2, 3])
+def test_what_is_left_out_is_never_nearer_nor_as_near_and_lower(count, scale, corners):
+    rng = np.random.default_rng(count)
+    # Half of the items twice, and half of the points far off, where what is near differs by little.
+    points = (rng.normal(size=(200, 3)) + 30) * scale
+    items = rng.integers(0, 200, (count, corners))
+    items[count // 2 :] = items[: count - count // 2]
+    asked = points[rng.integers(0, 200, 120)] + rng.normal(size=(120, 3)) * scale
+    asked[60:] *= 40
+    tree = Tree(points, items)
+    away = np.stack([tree.on_items(asked, np.full(120, k))[1] for k in range(count)])
+    found, _, distance = tree.closest(asked)
+    np.testing.assert_array_equal(distance, away.min(axis=0))
+    np.testing.assert_array_equal(found, away.argmin(axis=0))
+    for hints in (np.zeros(120, int), rng.integers(0, count, 120), found):
+        np.testing.assert_array_equal(tree.closest(asked, hints)[0], found)

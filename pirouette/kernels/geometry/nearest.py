@@ -8,15 +8,17 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..compile import exact_kernel, frozen, frozen_rows
+from ..compile import exact_bare_kernel, exact_kernel, frozen, frozen_rows
 from ..threads import in_slices
-from ..types import D, F, I, U
+from ..types import ZERO, D, F, I, L, U
+from ..vectors import LANES
+from .eights import balls_within, boxes_within, lowest_bit
 from .order import side_by_side
 
-LEAF = 4
-DEEPEST = 64
-PAIR = 16
+DEEPEST = 128
 FARTHEST = 3e38
+# What is left out by numbers of 32 bits is farther by more than they can be wrong.
+A_HAIR = 1 + 4e-6
 SLICE = 256
 LIGHT_SLICE = 4096
 
@@ -29,19 +31,20 @@ class _Boxed(NamedTuple):
     order: np.ndarray  # (N,) int32: items side by side in space
     boxes: np.ndarray  # (M, 6) float64: low and high corners, children 2i + 1 and 2i + 2; then those of the leaves
     first_leaf: int
+    size: int  # of a leaf, in items
     corners: np.ndarray  # (N, 2 or 3, 3) float32: where the corners of items are, in that order, so that none is sought
-    pairs: np.ndarray  # (first_leaf * PAIR,) float32: the boxes of both children of each inner node, in a cache line
-    balls: np.ndarray  # (N, 4) float32: a ball around each item, in that order
+    eights: np.ndarray  # (K * 48,) float32: for inner nodes the boxes of the eight nodes three levels below
+    balls: np.ndarray  # (leaves * 32,) float32: for each leaf the balls around its items, their middles and radii
 
 
 @exact_kernel
-def _leaf_boxes(points, items, order, first_leaf, boxes):
+def _leaf_boxes(points, items, order, first_leaf, size, boxes):
     for leaf in range(len(boxes) - first_leaf):
         box = boxes[first_leaf + leaf]
         for k in range(3):
             box[k] = 1e300
             box[k + 3] = -1e300
-        for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
+        for n in range(leaf * size, min((leaf + 1) * size, len(order))):
             for corner in range(items.shape[1]):
                 for k in range(3):
                     value = D(points[items[order[n], corner], k])
@@ -57,17 +60,7 @@ def _inner_boxes(first_leaf, boxes):
             boxes[node, k + 3] = max(boxes[2 * node + 1, k + 3], boxes[2 * node + 2, k + 3])
 
 
-# Rows are read by their numbers and not cut out: each that is cut out is counted, which costs more than the work on it.
-@exact_kernel
-def _box_distance(pairs, at, x, y, z):
-    """How far a place is from the box that begins at a number of `pairs`, squared."""
-    dx = max(max(D(pairs[at]) - x, x - D(pairs[at + U(3)])), 0.0)
-    dy = max(max(D(pairs[at + U(1)]) - y, y - D(pairs[at + U(4)])), 0.0)
-    dz = max(max(D(pairs[at + U(2)]) - z, z - D(pairs[at + U(5)])), 0.0)
-    return dx * dx + dy * dy + dz * dz
-
-
-@exact_kernel
+@exact_bare_kernel
 def _on_segment(corners, n, x, y, z):
     """The share of the second corner at the nearest place of segment n, and the distance squared."""
     ax, ay, az = D(corners[n, 0, 0]), D(corners[n, 0, 1]), D(corners[n, 0, 2])
@@ -79,7 +72,7 @@ def _on_segment(corners, n, x, y, z):
     return t, dx * dx + dy * dy + dz * dz
 
 
-@exact_kernel
+@exact_bare_kernel
 def _on_triangle(corners, n, x, y, z):
     """The shares of the second and third corner at the nearest place of triangle n, and the distance squared."""
     ax, ay, az = D(corners[n, 0, 0]), D(corners[n, 0, 1]), D(corners[n, 0, 2])
@@ -122,7 +115,7 @@ def _on_triangle(corners, n, x, y, z):
     return v, w, dx * dx + dy * dy + dz * dz
 
 
-@exact_kernel
+@exact_bare_kernel
 def _on_item(corners, n, x, y, z):
     """The shares of the second and third corner at the nearest place of item n, and the distance squared."""
     if corners.shape[1] == 2:
@@ -132,59 +125,53 @@ def _on_item(corners, n, x, y, z):
 
 
 @exact_kernel
-def _is_beyond(balls, n, x, y, z, reach):
-    """True if the ball around item n is farther away than that from a place."""
-    n = U(n)
-    dx, dy, dz = x - D(balls[n, 0]), y - D(balls[n, 1]), z - D(balls[n, 2])
-    most = reach + D(balls[n, 3])
-    return dx * dx + dy * dy + dz * dz > most * most
-
-
-@exact_kernel
 def _closest(turns, queries, within, slots, hints, nearest, barys, distances):
     """The nearest items to queries in their turns, each beginning with its hint, or with what the one before found.
 
-    What is no farther than that is looked at; of several alike the lowest counts, whatever was hinted.
+    What is no farther than that is looked at; of several alike the lowest counts, whatever was hinted. What is left
+    out is judged with 32 bits, so a hair farther is looked at, too.
     """
-    _, _, order, _, first_leaf, corners, pairs, balls = within
-    stack, aways = np.empty(DEEPEST, I), np.empty(DEEPEST, D)
+    _, _, order, _, first_leaf, size, corners, eights, balls = within
+    stack, waits, aways = np.empty(DEEPEST, I), np.empty(DEEPEST, F), np.empty(LANES, F)
     found = order[0]
     for turn in range(len(turns)):
         q = turns[turn]
-        x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
+        fx, fy, fz = queries[q, 0], queries[q, 1], queries[q, 2]
+        x, y, z = D(fx), D(fy), D(fz)
         if len(hints):
             found = hints[q]
         v, w, best = _on_item(corners, slots[found], x, y, z)
-        reach = np.sqrt(best)
+        most, reach = F(best * A_HAIR), F(np.sqrt(best) * A_HAIR)
         depth = 1
-        stack[0], aways[0] = 0, 0.0
+        stack[0], waits[0] = 0, ZERO
         while depth > 0:
             depth -= 1
-            if aways[depth] > best:
+            if waits[depth] > most:
                 continue
             node = stack[depth]
-            # Down to a leaf, always to the nearer child; the other waits.
-            while node < first_leaf:
-                left = 2 * node + 1
-                at = U(node) * U(PAIR)
-                near, far = _box_distance(pairs, at, x, y, z), _box_distance(pairs, at + U(PAIR // 2), x, y, z)
-                # Without a branch: which child is nearer cannot be foreseen.
-                is_right = I(far < near)
-                near, far = min(near, far), max(near, far)
-                node = left + is_right
-                stack[U(depth)], aways[U(depth)] = left + 1 - is_right, far
-                depth += I(far <= best)
-                if near > best:
-                    break
-            else:
-                leaf = node - first_leaf
-                for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
-                    if _is_beyond(balls, n, x, y, z, reach):
-                        continue
-                    b, c, away = _on_item(corners, n, x, y, z)
-                    if away < best or (away == best and order[n] < found):
-                        best, found, v, w = away, order[n], b, c
-                        reach = np.sqrt(best)
+            if node < first_leaf:
+                near = boxes_within(eights, node * L(6 * LANES), fx, fy, fz, most, aways)
+                bottom = depth
+                while near:
+                    k = lowest_bit(near)
+                    near &= near - U(1)
+                    # The nearest of them lies on top.
+                    at = U(depth)
+                    if depth > bottom and waits[at - U(1)] < aways[k]:
+                        stack[at], waits[at] = stack[at - U(1)], waits[at - U(1)]
+                        at -= U(1)
+                    stack[at], waits[at] = LANES * node + (LANES - 1) + I(k), aways[k]
+                    depth += 1
+                continue
+            leaf = node - first_leaf
+            near = balls_within(balls, leaf * L(4 * LANES), fx, fy, fz, reach)
+            while near:
+                n = leaf * size + I(lowest_bit(near))
+                near &= near - U(1)
+                b, c, away = _on_item(corners, n, x, y, z)
+                if away < best or (away == best and order[n] < found):
+                    best, found, v, w = away, order[n], b, c
+                    most, reach = F(best * A_HAIR), F(np.sqrt(best) * A_HAIR)
         nearest[q], distances[q] = found, np.sqrt(best)
         barys[q, 0], barys[q, 1], barys[q, 2] = 1.0 - v - w, v, w
 
@@ -247,7 +234,7 @@ def _through(points, item, x, y, z, wx, wy, wz):
 @exact_kernel
 def _crossings(queries, way, within, out):
     """Count how often a ray from each point passes through the triangles."""
-    points, items, order, boxes, first_leaf, _, _, _ = within
+    points, items, order, boxes, first_leaf, size, _, _, _ = within
     stack = np.empty(DEEPEST, I)
     for q in range(len(queries)):
         x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
@@ -267,7 +254,7 @@ def _crossings(queries, way, within, out):
                 depth += 2
                 continue
             leaf = node - first_leaf
-            for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
+            for n in range(leaf * size, min((leaf + 1) * size, len(order))):
                 item = items[order[n]]
                 t, u, v = _through(points, item, x, y, z, way[0], way[1], way[2])
                 count += u >= 0 and v >= 0 and u + v <= 1 and t > 0
@@ -277,7 +264,7 @@ def _crossings(queries, way, within, out):
 @exact_kernel
 def _struck(queries, way, within, nearest, barys, distances):
     """The nearest triangle on the line through each point, before or behind; distances along the way, inf if none."""
-    points, items, order, boxes, first_leaf, _, _, _ = within
+    points, items, order, boxes, first_leaf, size, _, _, _ = within
     stack = np.empty(DEEPEST, I)
     for q in range(len(queries)):
         x, y, z = D(queries[q, 0]), D(queries[q, 1]), D(queries[q, 2])
@@ -297,7 +284,7 @@ def _struck(queries, way, within, nearest, barys, distances):
                 depth += 2
                 continue
             leaf = node - first_leaf
-            for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
+            for n in range(leaf * size, min((leaf + 1) * size, len(order))):
                 item = items[order[n]]
                 t, u, v = _through(points, item, x, y, z, way[0], way[1], way[2])
                 # A hair beyond its edges, so that nothing slips through between two triangles.
@@ -313,7 +300,7 @@ def _struck(queries, way, within, nearest, barys, distances):
 @exact_kernel
 def _met(starts, ends, within, counts, offsets, out):
     """Where segments pass through triangles, as shares of their lengths; counted if `out` is empty, else written."""
-    points, items, order, boxes, first_leaf, _, _, _ = within
+    points, items, order, boxes, first_leaf, size, _, _, _ = within
     stack = np.empty(DEEPEST, I)
     for q in range(len(starts)):
         x, y, z = D(starts[q, 0]), D(starts[q, 1]), D(starts[q, 2])
@@ -334,7 +321,7 @@ def _met(starts, ends, within, counts, offsets, out):
                 depth += 2
                 continue
             leaf = node - first_leaf
-            for n in range(leaf * LEAF, min((leaf + 1) * LEAF, len(order))):
+            for n in range(leaf * size, min((leaf + 1) * size, len(order))):
                 item = items[order[n]]
                 t, u, v = _through(points, item, x, y, z, wx, wy, wz)
                 if u >= 0 and v >= 0 and u + v <= 1 and t >= 0 and t <= 1:
@@ -356,31 +343,41 @@ class Tree:
         self.corners = frozen(self.points[self.items[self.order]])
         self.slots = frozen(np.argsort(self.order), np.int32)
         leaves = 1
-        while leaves * LEAF < count:
-            leaves *= 2
-        self.first_leaf = leaves - 1
+        # Nodes are looked at as many at a time as vectors hold, and a leaf holds no more items.
+        while leaves * LANES < count:
+            leaves *= LANES
+        self.first_leaf, self.size = leaves - 1, -(-count // leaves)
         self.boxes = np.empty((2 * leaves - 1, 6))
-        _leaf_boxes(self.points, self.items, self.order, self.first_leaf, self.boxes)
+        _leaf_boxes(self.points, self.items, self.order, self.first_leaf, self.size, self.boxes)
         _inner_boxes(self.first_leaf, self.boxes)
+        # Corners are float32, and so are their boxes; the eight below node n begin at 8n + 7.
+        below = np.clip(self.boxes[LANES - 1 :], -FARTHEST, FARTHEST).reshape(-1, LANES, 6)
+        self.eights = frozen(below.transpose(0, 2, 1).reshape(-1))
+        self.balls = self._balls(leaves)
+
+    def _balls(self, leaves) -> np.ndarray:
+        """The balls around the items of each leaf, as kernels read them; those that are none are far away."""
+        count = len(self.items)
         middles = self.corners.mean(axis=1, dtype=np.float64).astype(np.float32)
         far = np.sqrt(((self.corners - middles[:, None].astype(np.float64)) ** 2).sum(axis=-1)).max(axis=1, initial=0.0)
+        balls = np.zeros((leaves * LANES, 4), np.float32)
+        balls[:, :3] = FARTHEST
+        number = np.arange(count)
+        at = number // max(self.size, 1) * LANES + number % max(self.size, 1)
+        balls[at, :3] = middles
         # A hair wider, so that rounding leaves nothing out.
-        self.balls = frozen(np.concatenate([middles, far[:, None] * (1 + 1e-5) + 1e-30], axis=1))
-        # Corners are float32, and so are their boxes.
-        pairs = np.zeros((self.first_leaf, 2, PAIR // 2), np.float32)
-        pairs[:, :, :6] = np.clip(self.boxes[1:], -FARTHEST, FARTHEST).reshape(-1, 2, 6)
-        self.pairs = frozen(pairs.reshape(-1))
+        balls[at, 3] = far * (1 + 1e-5) + 1e-30
+        return frozen(balls.reshape(leaves, LANES, 4).transpose(0, 2, 1).reshape(-1))
 
     @property
     def own_bytes(self) -> int:
-        arrays = self.points, self.items, self.order, self.boxes, self.corners, self.slots, self.pairs, self.balls
+        arrays = self.points, self.items, self.order, self.boxes, self.corners, self.slots, self.eights, self.balls
         return sum(array.nbytes for array in arrays)
 
     @property
     def _boxed(self) -> _Boxed:
-        return _Boxed(
-            self.points, self.items, self.order, self.boxes, self.first_leaf, self.corners, self.pairs, self.balls
-        )
+        points, items, order, boxes, corners = self.points, self.items, self.order, self.boxes, self.corners
+        return _Boxed(points, items, order, boxes, self.first_leaf, self.size, corners, self.eights, self.balls)
 
     def closest(self, queries, hints=None) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Return for (Q, 3) points the nearest item (Q,), its barycentrics (Q, 3) float64 and the distance (Q,).
@@ -394,7 +391,7 @@ class Tree:
         nearest = np.zeros(len(queries), np.int32)
         barys, distances = np.empty((len(queries), 3)), np.empty(len(queries))
         known = frozen(np.zeros(0) if hints is None else hints, np.int32)
-        turns = side_by_side(queries) if hints is None else np.arange(len(queries), dtype=np.int32)
+        turns = side_by_side(queries, is_rough=True) if hints is None else np.arange(len(queries), dtype=np.int32)
         in_slices(
             lambda a, b: _closest(turns[a:b], queries, self._boxed, self.slots, known, nearest, barys, distances),
             len(queries),

@@ -9,7 +9,8 @@ from ..compile import exact_kernel, frozen
 from ..threads import in_slices
 
 BITS = 21
-LAST = (1 << BITS) - 1
+# As many as fit numbers that are sorted without being compared.
+FEW_BITS = 5
 
 
 @exact_kernel
@@ -23,12 +24,13 @@ def _spread_bits(x):
 
 
 @exact_kernel
-def _codes(points, low, scale, start, stop, out):
+def _codes(points, low, scale, bits, start, stop, out):
+    last, first_bit = (np.int64(1) << bits) - 1, np.int64(1) << (bits - 1)
     for i in range(start, stop):
-        x = min(max(np.int64((points[i, 0] - low[0]) * scale[0]), 0), LAST)
-        y = min(max(np.int64((points[i, 1] - low[1]) * scale[1]), 0), LAST)
-        z = min(max(np.int64((points[i, 2] - low[2]) * scale[2]), 0), LAST)
-        bit = np.int64(1 << (BITS - 1))
+        x = min(max(np.int64((points[i, 0] - low[0]) * scale[0]), 0), last)
+        y = min(max(np.int64((points[i, 1] - low[1]) * scale[1]), 0), last)
+        z = min(max(np.int64((points[i, 2] - low[2]) * scale[2]), 0), last)
+        bit = first_bit
         while bit > 1:
             below = bit - 1
             if x & bit:
@@ -49,7 +51,7 @@ def _codes(points, low, scale, start, stop, out):
         y ^= x
         z ^= y
         turned = np.int64(0)
-        bit = np.int64(1 << (BITS - 1))
+        bit = first_bit
         while bit > 1:
             if z & bit:
                 turned ^= bit - 1
@@ -60,10 +62,15 @@ def _codes(points, low, scale, start, stop, out):
         out[i] = _spread_bits(x) << 2 | _spread_bits(y) << 1 | _spread_bits(z)
 
 
-def side_by_side(points) -> np.ndarray:
-    """Return the (N,) int32 numbers of points (N, 3) in such an order; of those in one place, the lowest first."""
+def side_by_side(points, is_rough=False) -> np.ndarray:
+    """Return the (N,) int32 numbers of points (N, 3) in such an order; of those in one place, the lowest first.
+
+    is_rough   points within a cell, of 32 in each direction, are in the order of their numbers: several times faster
+    """
     points = np.ascontiguousarray(points)
+    bits = FEW_BITS if is_rough else BITS
     low, high = points.min(axis=0, initial=np.inf), points.max(axis=0, initial=-np.inf)
-    codes, scale = np.empty(len(points), np.int64), LAST / np.maximum(high.astype(np.float64) - low, 1e-30)
-    in_slices(lambda a, b: _codes(points, low, scale, a, b, codes), len(points))
-    return frozen(np.argsort(codes, kind="stable"), np.int32)
+    scale = ((1 << bits) - 1) / np.maximum(high.astype(np.float64) - low, 1e-30)
+    codes = np.empty(len(points), np.int64)
+    in_slices(lambda a, b: _codes(points, low, scale, bits, a, b, codes), len(points))
+    return frozen(np.argsort(codes.astype(np.uint16) if is_rough else codes, kind="stable"), np.int32)

@@ -7,23 +7,10 @@ from numba import types
 from numba.core import cgutils
 from numba.extending import intrinsic
 
+from ..vectors import FLOATS, INTS, LANES, Maths, everywhere, pointer
 from .bright import LEAST_ROOM, ROOM
 
-LANES = 8
-_INTS = ir.VectorType(ir.IntType(32), LANES)
-_FLOATS = ir.VectorType(ir.FloatType(), LANES)
 _KEYS = ir.VectorType(ir.IntType(64), LANES)
-
-
-def _pointer(context, builder, array_type, array, at, vector):
-    data = context.make_array(array_type)(context, builder, array).data
-    return builder.bitcast(builder.gep(data, [at]), vector.as_pointer())
-
-
-def _everywhere(builder, value, vector):
-    """A vector that holds one value in every lane."""
-    single = builder.insert_element(ir.Constant(vector, ir.Undefined), value, ir.Constant(ir.IntType(32), 0))
-    return builder.shuffle_vector(single, ir.Constant(vector, ir.Undefined), ir.Constant(_INTS, [0] * LANES))
 
 
 @intrinsic
@@ -45,88 +32,34 @@ def draw_lanes(typing, seen, at, lane_x, lane_y, lane, a, b, c, depth, mark):
         never_written = builder.module.add_metadata([])
         places = []
         for array_type, array in zip(signature.args[2:4], (lane_x, lane_y), strict=True):
-            loaded = builder.load(_pointer(context, builder, array_type, array, lane, _INTS), align=4)
+            loaded = builder.load(pointer(context, builder, array_type, array, lane, INTS), align=4)
             loaded.set_metadata("invariant.load", never_written)
             places.append(loaded)
 
         def along(edge):
             value, *slopes = cgutils.unpack_tuple(builder, edge)
             whole = builder.add(
-                *(builder.mul(p, _everywhere(builder, s, _INTS)) for p, s in zip(places, slopes, strict=True))
+                *(builder.mul(p, everywhere(builder, s, INTS)) for p, s in zip(places, slopes, strict=True))
             )
-            return builder.add(whole, _everywhere(builder, value, _INTS))
+            return builder.add(whole, everywhere(builder, value, INTS))
 
         sides = [along(edge) for edge in edges]
         outside = builder.or_(builder.or_(sides[0], sides[1]), sides[2])
-        is_in = builder.icmp_signed(">=", outside, ir.Constant(_INTS, None))
-        x, y = (builder.sitofp(p, _FLOATS) for p in places)
+        is_in = builder.icmp_signed(">=", outside, ir.Constant(INTS, None))
+        x, y = (builder.sitofp(p, FLOATS) for p in places)
         rise = builder.fadd(
-            builder.fmul(x, _everywhere(builder, z_x, _FLOATS)), builder.fmul(y, _everywhere(builder, z_y, _FLOATS))
+            builder.fmul(x, everywhere(builder, z_x, FLOATS)), builder.fmul(y, everywhere(builder, z_y, FLOATS))
         )
-        depth = builder.fadd(rise, _everywhere(builder, z, _FLOATS))
-        bits = builder.zext(builder.bitcast(depth, _INTS), _KEYS)
-        keys = builder.or_(builder.shl(bits, ir.Constant(_KEYS, [32] * LANES)), _everywhere(builder, mark, _KEYS))
-        target = _pointer(context, builder, signature.args[0], seen, at, _KEYS)
+        depth = builder.fadd(rise, everywhere(builder, z, FLOATS))
+        bits = builder.zext(builder.bitcast(depth, INTS), _KEYS)
+        keys = builder.or_(builder.shl(bits, ir.Constant(_KEYS, [32] * LANES)), everywhere(builder, mark, _KEYS))
+        target = pointer(context, builder, signature.args[0], seen, at, _KEYS)
         before = builder.load(target, align=8)
         is_nearer = builder.and_(is_in, builder.icmp_signed(">", keys, before))
         builder.store(builder.select(is_nearer, keys, before), target, align=8)
         return context.get_dummy_value()
 
     return signature, generate
-
-
-class _Maths:
-    """Sums and products of vectors of eight numbers, which may fuse as those of the kernels around them do."""
-
-    def __init__(self, builder):
-        self.builder = builder
-
-    def number(self, value):
-        return ir.Constant(_FLOATS, [value] * LANES)
-
-    def plus(self, a, b):
-        return self.builder.fadd(a, b, flags=("contract", "nsz"))
-
-    def minus(self, a, b):
-        return self.builder.fsub(a, b, flags=("contract", "nsz"))
-
-    def times(self, a, b):
-        return self.builder.fmul(a, b, flags=("contract", "nsz"))
-
-    def over(self, a, b):
-        return self.builder.fdiv(a, b)
-
-    def lower(self, a, b):
-        return self.builder.select(self.builder.fcmp_ordered("<", a, b), a, b)
-
-    def higher(self, a, b):
-        return self.builder.select(self.builder.fcmp_ordered(">", a, b), a, b)
-
-    def within(self, value):
-        return self.lower(self.higher(value, self.number(0.0)), self.number(1.0))
-
-    def root(self, value):
-        kind = ir.FunctionType(_FLOATS, [_FLOATS])
-        return self.builder.call(cgutils.get_or_insert_function(self.builder.module, kind, "llvm.sqrt.v8f32"), [value])
-
-    def mixed(self, a, b, places):
-        return self.builder.shuffle_vector(a, b, ir.Constant(ir.VectorType(ir.IntType(32), len(places)), places))
-
-    def side_by_side(self, r, g, b, a):
-        """Four vectors as (r, g, b, a) of eight pixels, two pixels to a vector."""
-        low, high = [0, 8, 1, 9, 2, 10, 3, 11], [4, 12, 5, 13, 6, 14, 7, 15]
-        first, second = [0, 1, 8, 9, 2, 3, 10, 11], [4, 5, 12, 13, 6, 7, 14, 15]
-        for half in (low, high):
-            rg, ba = self.mixed(r, g, half), self.mixed(b, a, half)
-            yield self.mixed(rg, ba, first)
-            yield self.mixed(rg, ba, second)
-
-    def one_by_one(self, pairs):
-        """Four vectors of two pixels each as the r, g, b and a of all eight."""
-        for channel in range(4):
-            places = [channel, channel + 4, channel + 8, channel + 12] * 2
-            low, high = self.mixed(*pairs[:2], places), self.mixed(*pairs[2:], places)
-            yield self.mixed(low, high, [0, 1, 2, 3, 8, 9, 10, 11])
 
 
 def _generate(is_tapered, is_told, context, builder, signature, given):
@@ -136,12 +69,12 @@ def _generate(is_tapered, is_told, context, builder, signature, given):
     zs_type = signature.args[3].types[0]
     pairs += [depth, colour]
     numbers = [number for numbers in pairs for number in cgutils.unpack_tuple(builder, numbers)]
-    maths = _Maths(builder)
+    maths = Maths(builder)
     plus, minus, times, number = maths.plus, maths.minus, maths.times, maths.number
     (x, y, dx, dy, along, along_x, half, half_t, z, z_t, red, red_t, green, green_t, blue, blue_t, strength,
-     strength_t) = (_everywhere(builder, value, _FLOATS) for value in numbers)  # fmt: skip
-    inv_soft = _everywhere(builder, inv_soft, _FLOATS)
-    lanes = ir.Constant(_FLOATS, [float(lane) for lane in range(LANES)])
+     strength_t) = (everywhere(builder, value, FLOATS) for value in numbers)  # fmt: skip
+    inv_soft = everywhere(builder, inv_soft, FLOATS)
+    lanes = ir.Constant(FLOATS, [float(lane) for lane in range(LANES)])
     t = maths.within(plus(along, times(along_x, lanes)))
     across, down = minus(plus(x, lanes), times(t, dx)), minus(y, times(t, dy))
     away = maths.root(plus(times(across, across), times(down, down)))
@@ -151,7 +84,7 @@ def _generate(is_tapered, is_told, context, builder, signature, given):
     cover = maths.within(times(minus(reach, away), inv_soft))
     eased = times(times(cover, cover), minus(number(3.0), times(number(2.0), cover)))
     cover = builder.select(is_soft, eased, cover)
-    is_drawn = builder.icmp_signed(">=", ir.Constant(_INTS, list(range(LANES))), _everywhere(builder, from_lane, _INTS))
+    is_drawn = builder.icmp_signed(">=", ir.Constant(INTS, list(range(LANES))), everywhere(builder, from_lane, INTS))
     depth = plus(z, times(t, z_t))
     strength = plus(strength, times(t, strength_t))
     if is_tapered:
@@ -161,12 +94,12 @@ def _generate(is_tapered, is_told, context, builder, signature, given):
         cover = builder.select(is_drawn, cover, number(0.0))
         for k, told in enumerate((cover, strength, *light, depth)):
             place = builder.add(at, ir.Constant(ir.IntType(64), LANES * k))
-            builder.store(told, _pointer(context, builder, signature.args[0], out, place, _FLOATS), align=4)
+            builder.store(told, pointer(context, builder, signature.args[0], out, place, FLOATS), align=4)
         return context.get_dummy_value()
 
     def depths_of(sample):
         place = builder.add(depth_at, builder.mul(sample, plane))
-        return _pointer(context, builder, zs_type, zs, place, _FLOATS)
+        return pointer(context, builder, zs_type, zs, place, FLOATS)
 
     count = cgutils.alloca_once_value(builder, number(0.0))
     with cgutils.for_range(builder, samples) as loop:
@@ -174,7 +107,7 @@ def _generate(is_tapered, is_told, context, builder, signature, given):
         builder.store(plus(builder.load(count), builder.select(is_seen, number(1.0), number(0.0))), count)
     of_all = builder.uitofp(samples, ir.FloatType())
     seen = times(
-        builder.load(count), _everywhere(builder, builder.fdiv(ir.Constant(ir.FloatType(), 1.0), of_all), _FLOATS)
+        builder.load(count), everywhere(builder, builder.fdiv(ir.Constant(ir.FloatType(), 1.0), of_all), FLOATS)
     )
     edge = builder.select(is_drawn, times(cover, seen), number(0.0))
     cover = times(edge, strength)
@@ -186,8 +119,8 @@ def _generate(is_tapered, is_told, context, builder, signature, given):
     solid = builder.select(is_additive, maths.lower(brightest(*colours), number(1.0)), cover)
     keep_solid = minus(number(1.0), solid)
     targets = [
-        _pointer(
-            context, builder, signature.args[0], out, builder.add(at, ir.Constant(ir.IntType(64), 8 * pair)), _FLOATS
+        pointer(
+            context, builder, signature.args[0], out, builder.add(at, ir.Constant(ir.IntType(64), 8 * pair)), FLOATS
         )
         for pair in range(4)
     ]
@@ -196,7 +129,7 @@ def _generate(is_tapered, is_told, context, builder, signature, given):
             *before, solid_before = maths.one_by_one([builder.load(target, align=4) for target in targets])
             kept = builder.select(is_additive, number(1.0), minus(number(1.0), strength))
             within = [plus(times(b, kept), times(c, strength)) for b, c in zip(before, light, strict=True)]
-            white = _everywhere(builder, white, _FLOATS)
+            white = everywhere(builder, white, FLOATS)
 
             def factor(colour, is_undone):
                 """See `rolled_off` and `rolled_on`."""
