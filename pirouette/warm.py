@@ -17,8 +17,12 @@ from .evaluate import evaluate
 from .kind_pictures import picture_scene
 from .render import render_scene
 
-# Looks whose kernels have little in common, so that processes can compile them side by side.
-PARTS = ((("surface", "normal"),), (("surface", "additive"), ("wire", "normal"), ("dots", "additive")))
+# Looks, their blends and opacities, whose kernels have little in common and take about as long: processes compile them
+# side by side.
+PARTS = (
+    (("surface", "normal", 1.0),),
+    (("surface", "normal", 0.5), ("surface", "additive", 1.0), ("wire", "normal", 0.5), ("dots", "additive", 1.0)),
+)
 # Only what is glossy mirrors by rays.
 GLOSSY = {"surface": {"roughness": 0.2}}
 
@@ -33,23 +37,20 @@ def is_cold() -> bool:
 
 
 def warm_renderer(looks):
-    """Draw balls with looks, some half transparent, each a kind and a blend; fit to run in a process of its own."""
+    """Draw rows of balls with looks, each a kind, a blend and an opacity; fit to run in a process of its own."""
     raw = new_scene("Warm")
-    faint = [
-        {"id": "row", "kind": "row", "settings": {}},
-        {"id": "faint", "kind": "shift", "settings": {"opacity": 0.5}},
-    ]
     raw["figures"] = [
         {
-            "id": name,
-            "name": name,
-            "routine": [{"id": "ball", "kind": "sphere", "settings": {}}, *more],
-            "looks": [
-                {"id": f"look{number}", "kind": kind, "settings": {"blend": blend, **GLOSSY.get(kind, {})}}
-                for number, (kind, blend) in enumerate(looks)
+            "id": f"balls{number}",
+            "name": f"Balls {number}",
+            "routine": [
+                {"id": "ball", "kind": "sphere", "settings": {}},
+                {"id": "row", "kind": "row", "settings": {}},
+                {"id": "faint", "kind": "shift", "settings": {"opacity": opacity}},
             ],
+            "looks": [{"id": "look", "kind": kind, "settings": {"blend": blend, **GLOSSY.get(kind, {})}}],
         }
-        for name, more in (("ball", []), ("balls", faint))
+        for number, (kind, blend, opacity) in enumerate(looks)
     ]
     render_scene(read_scene(raw), 0, (64, 36), 1)
 

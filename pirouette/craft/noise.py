@@ -2,10 +2,24 @@
 
 import numpy as np
 
+from ..kernels.compile import frozen
 from ..kernels.geometry.place import carried, inverted
 from ..kernels.noise.cells import cell_noise
 from ..kernels.noise.curl import curl_noise
-from ..kernels.noise.gradient import moving_noise, still_noise, still_noise_vectors
+from ..kernels.noise.gradient import moving_noise, salts_of, still_noise, still_noise_vectors, walk_of
+from ..kernels.noise.layers import (
+    CELL_MEAN,
+    CRACK_MEAN,
+    FOLD,
+    FOLD_MEAN,
+    FREQUENCY,
+    LAYER_SIZE,
+    OFFSET,
+    SHAPE,
+    TIME,
+    WEIGHT,
+    Layers,
+)
 from ..kernels.rows import rows_of
 from ..schema.setting import choice, integer, number, reference, vector
 from ..schema.settings import Settings
@@ -95,19 +109,23 @@ def _slid(settings, moment, layer):
     In a looping scene it is two patterns that travel half a loop apart and cross-fade, each unseen while it jumps
     back; their blend is scaled so that the strength stays even.
     """
+    ways, power = _ways(settings, moment)
+    ways = [way for way in ways if way[0] > 0]
+    if power == 1:
+        return layer(*ways[0][1:])
+    return sum(np.float32(weight) * layer(more, way) for weight, more, way in ways) / np.float32(np.sqrt(power))
+
+
+def _ways(settings, moment):
+    """The patterns that one is: how much each counts, its seed to add and how far it is; and the sum of squares."""
     slide = np.asarray(settings.slide, np.float64)
     if not slide.any():
-        return layer(0, STAYS)
+        return [(1.0, 0, STAYS)], 1.0
     if not moment.loops:
-        return layer(0, slide * moment.seconds)
-    total, power = 0.0, 0.0
-    for begins in (0.0, 0.5):
-        part = (moment.phase + begins) % 1.0
-        weight = np.sin(np.pi * part) ** 2
-        power += weight * weight
-        if weight > 0:
-            total = total + np.float32(weight) * layer(int(begins * 2) * 31, slide * (part - 0.5))
-    return total / np.float32(np.sqrt(power))
+        return [(1.0, 0, slide * moment.seconds)], 1.0
+    parts = [(begins, (moment.phase + begins) % 1.0) for begins in (0.0, 0.5)]
+    ways = [(np.sin(np.pi * part) ** 2, int(begins * 2) * 31, slide * (part - 0.5)) for begins, part in parts]
+    return ways, sum(way[0] ** 2 for way in ways)
 
 
 def _seed(settings, channel):
@@ -148,12 +166,42 @@ def _one_layer(points, name, where, seed, churn, moment):
             soft = moving_noise(points, *where, 1, 0.5, seed, churn, moment.phase, moment.loops)
         else:
             soft = still_noise(points, *where, 1, 0.5, seed)
-        folded = np.abs(soft) * np.float32(8 / 3) - np.float32(2 / 3)
+        folded = np.abs(soft) * FOLD - FOLD_MEAN
         return folded if name == BILLOWS else -folded
     nearest, second, own = cell_noise(points, *where, seed, churn, moment.phase, moment.loops)
     if name == CELLS:
-        return nearest * 2 - np.float32(1.04)
-    return (second - nearest) * 2 - np.float32(0.39) if name == CRACKS else own * 2 - 1
+        return nearest * 2 - CELL_MEAN
+    return (second - nearest) * 2 - CRACK_MEAN if name == CRACKS else own * 2 - 1
+
+
+def layers_of(settings, moment: Moment, strength: float = 1.0) -> Layers:
+    """Return what `sample_noise` samples, for kernels that are asked for one place after the other.
+
+    Their places are points divided by the size of the features, along each axis; see `in_cells`.
+    """
+    ways, power = _ways(settings, moment)
+    octaves, frequency = int(settings.detail), 2.0 ** np.arange(settings.detail)
+    walk = walk_of(settings.churn, moment.phase, moment.loops) if settings.churn > 0 else (0, 0, 0, 0)
+    rows, salts = np.zeros((len(ways), octaves, LAYER_SIZE)), []
+    share = float(settings.roughness) ** np.arange(octaves)
+    for row, (weight, more, way) in zip(rows, ways, strict=True):
+        _, offset, _, _ = _pattern(settings, way)
+        row[:, SHAPE] = PATTERNS.index(settings.pattern)
+        row[:, WEIGHT] = strength * weight / np.sqrt(power) * share / share.sum()
+        row[:, FREQUENCY] = frequency
+        row[:, OFFSET : OFFSET + 3] = offset * frequency[:, None] + np.arange(octaves)[:, None] * LAYER_SHIFT
+        row[:, TIME:] = walk
+        seed = _seed(settings, 0) + more
+        if settings.pattern == SOFT:
+            salts.extend(salts_of(seed % 2**32, octaves))
+        else:
+            salts.extend(salts_of((seed + layer * LAYER_SEED) % 2**32, 1)[0] for layer in range(octaves))
+    return Layers(frozen(rows.reshape(-1, LAYER_SIZE)), frozen(salts, np.uint32))
+
+
+def in_cells(points, settings) -> np.ndarray:
+    """Return (N, 3) points as layers are told them."""
+    return points / (settings.size * np.asarray(settings.stretch, np.float64))
 
 
 def sample_noise_vectors(points, settings, moment: Moment) -> np.ndarray:

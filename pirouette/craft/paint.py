@@ -2,28 +2,54 @@
 
 from ..data.attribute import ATTRIBUTES
 from ..data.texture import BEYOND
-from ..schema.setting import asset, choice, colour, curve, gradient, number, only_if, reference
+from ..schema.setting import asset, choice, colour, curve, gradient, integer, number, only_if, reference, vector
 from ..schema.settings import Settings
+from .noise import CELLS, PATTERNS
 
 LAID = ("by the form", "along x", "along y", "along z", "around x", "around y", "around z")
 DUSK = [{"at": 0, "colour": "#e2553a"}, {"at": 0.5, "colour": "#f4ead7"}, {"at": 1, "colour": "#e2553a"}]
 
 
 PAINTED = {"paint": ("picture", "gradient")}
+PATTERNED = {"paint": ("pattern",)}
+NOTHING = "nothing"
 IN_SPACE = {**PAINTED, "laid": LAID[1:]}
 
 
 class PaintSettings(Settings):
     """Settings of what lies over the whole of a figure, and of its second colour."""
 
-    paint: str = choice("plain", ("plain", "picture", "gradient", "attribute"))
-    """What the colour is multiplied with: nothing, a picture or a gradient all over, or a gradient by an attribute."""
+    paint: str = choice("plain", ("plain", "picture", "gradient", "attribute", "pattern"))
+    """What the colour is multiplied with: nothing, a picture or a gradient all over, or a gradient by an attribute, or
+    by a pattern of noise."""
     attribute: str = only_if(choice("along", tuple(ATTRIBUTES)), paint=("attribute",))
     """What decides where in the gradient the colour of each point or copy is taken."""
     picture: str = only_if(asset("picture"), paint=("picture",))
     """The picture; where it is transparent the plain colour stays. Over 4096 pixels a side it is made smaller."""
-    gradient: list = only_if(gradient(DUSK), paint=("gradient", "attribute"))
-    """The colours of the gradient, from left to right."""
+    gradient: list = only_if(gradient(DUSK), paint=("gradient", "attribute", "pattern"))
+    """The colours of the gradient, from left to right; of a pattern from its lowest values to its highest."""
+    pattern: str = only_if(choice(CELLS, PATTERNS), **PATTERNED)
+    """The noise: soft hills, sharp ridges, round billows, cells, the cracks between them, or flat blocks."""
+    less: str = only_if(choice(NOTHING, (NOTHING, *PATTERNS)), **PATTERNED)
+    """The noise that is taken away from it, of the same size: veins and sparks are where the two are unlike."""
+    pattern_ramp: list = only_if(curve([[0, 0], [1, 1]]), **PATTERNED)
+    """From the pattern's lowest values to its highest: how far to the right in the gradient. Steep is hard."""
+    pattern_in: str = only_if(reference("guides", "figures"), **PATTERNED)
+    """The guide or figure that carries, turns and stretches the pattern; without one it stays with each copy."""
+    pattern_size: float = only_if(number(60, soft=(1, 400), hard=(1e-3, None)), **PATTERNED)
+    """Size of the largest features."""
+    pattern_stretch: list = only_if(vector((1, 1, 1), soft=(0.1, 10), hard=(1e-3, None)), **PATTERNED)
+    """How much longer the features are along each axis."""
+    pattern_detail: int = only_if(integer(1, soft=(1, 4), hard=(1, 6)), **PATTERNED)
+    """How many layers of ever finer features are added up (octaves)."""
+    pattern_roughness: float = only_if(number(0.5, soft=(0, 1), hard=(0, 1)), **PATTERNED)
+    """How strong each finer layer is against the one before."""
+    pattern_seed: int = only_if(integer(1, soft=(0, 100), hard=(0, 2**31 - 1)), **PATTERNED)
+    """Another seed is another pattern."""
+    pattern_churn: float = only_if(number(0, soft=(0, 8), hard=(0, 1000)), **PATTERNED)
+    """How many other patterns it passes through: in each loop, or in each second of a scene that does not loop."""
+    pattern_slide: list = only_if(vector((0, 0, 0), soft=(-200, 200)), **PATTERNED)
+    """How far the pattern travels: in each loop, or in each second of a scene that does not loop."""
     laid: str = only_if(choice("by the form", LAID), **PAINTED)
     """As the form lays it, or seen along an axis or wrapped around one, where the points then are."""
     lives_in: str = only_if(reference("guides", "figures"), **IN_SPACE)

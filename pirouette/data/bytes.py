@@ -11,7 +11,7 @@ def arrays_in(record) -> int:
 def _array_bytes(value) -> int:
     if isinstance(value, np.ndarray):
         return value.nbytes
-    return sum(map(_array_bytes, value)) if type(value) is tuple else 0
+    return sum(map(_array_bytes, value)) if isinstance(value, tuple) else 0
 
 
 def records_in(value):

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..kernels.compile import frozen
+from ..kernels.noise.layers import Layers
 from ..kernels.render.picture import encode
 from .bytes import arrays_in
 from .light import LIGHT_OF_BYTE
@@ -46,15 +47,17 @@ class Texture:
 class Paint:
     """A texture as it lies on a mesh.
 
-    uvs     (C, 2) float32, places 0..1 for each corner of each face
-    matrix  (2, 3) float32, from those places to the texture's own
-    beyond  one of BEYOND
+    uvs      (C, 2) float32, places 0..1 for each corner of each face; of a pattern (C, 3), as its layers are told them
+    matrix   (2, 3) float32, from those places to the texture's own
+    beyond   one of BEYOND
+    pattern  what decides at each place where in the texture's middle row its colour is taken, -0.5..0.5; or None
     """
 
     texture: Texture
     uvs: np.ndarray
     matrix: np.ndarray
     beyond: str
+    pattern: Layers | None = None
 
     @property
     def own_bytes(self) -> int:

@@ -223,8 +223,8 @@ def _size_of(drawable) -> float:
 def _texture(paint, topology, buffers):
     """A picture in its sizes, one after the other, and where the corners of the triangles lie in it."""
     levels = [level for level in paint.texture.levels if max(level.shape) <= MAX_TEXTURE_SIDE]
-    uvs = paint.uvs[topology.triangle_corners].reshape(-1, 2)
-    return {
+    uvs = paint.uvs[topology.triangle_corners].reshape(-1, paint.uvs.shape[1])
+    entry = {
         "texels": buffers.put(
             f"x{paint.texture.key}", lambda: np.concatenate([level.reshape(-1, 4) for level in levels])
         ),
@@ -233,6 +233,9 @@ def _texture(paint, topology, buffers):
         "matrix": _plain(paint.matrix.ravel()),
         "beyond": paint.beyond,
     }
+    if paint.pattern is not None:
+        entry["pattern"] = {name: _plain(part.ravel()) for name, part in paint.pattern._asdict().items()}
+    return entry
 
 
 def _header_end(packet) -> int:

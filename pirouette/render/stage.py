@@ -163,7 +163,9 @@ def _opens(parts, counts, tints):
     by_point = [
         part.look.point_tints is not None and bool((part.look.point_tints[:, TINT_OPACITY] < 1).any()) for part in parts
     ]
-    opens = np.where(np.repeat(np.array(by_point, bool), counts), 2, tints[:, TINT_OPACITY] < 1)
+    by_paint = [part.look.paint is not None and "opacity" in part.look.settings.painted for part in parts]
+    opens = (tints[:, TINT_OPACITY] < 1) | np.repeat(np.array(by_paint, bool), counts)
+    opens = np.where(np.repeat(np.array(by_point, bool), counts), 2, opens)
     return frozen(opens, np.uint8)
 
 

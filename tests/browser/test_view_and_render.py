@@ -204,6 +204,9 @@ def test_lit_surfaces_have_the_same_light(easel):
     assert np.abs(view - render)[inside].mean() < 2.5
 
 
+# A pattern that changes, travels and is longer along one axis.
+LIVELY = {"pattern_churn": 1.5, "pattern_slide": [40, 10, 0], "pattern_stretch": [1, 2, 1]}
+HOME = {"id": "home", "name": "Home", "place": {"position": [20, 10, 0], "rotation": [20, 40, 0], "scale": [1, 1.6, 1]}}
 PAINTED = {
     "a gradient around a ball": (step("sphere"), {"paint": "gradient", "across": 2, "paint_turn": 20}),
     "a gradient that glows": (step("torus"), {"paint": "gradient", "glow": 1, "painted": ["glow"], "laid": "around y"}),
@@ -217,6 +220,21 @@ PAINTED = {
     "a picture on faces that add light": (
         step("cylinder"), {"paint": "picture", "picture": "woven-string.png", "blend": "additive"}
     ),
+    "two noises of which one is taken away": (
+        step("sphere"), {"paint": "pattern", "pattern": "cells", "less": "soft", "pattern_size": 70, **LIVELY}
+    ),
+    "a hard pattern in a guide's space that glows": (
+        step("torus"),
+        {
+            "paint": "pattern", "pattern": "soft", "pattern_in": "home", "glow": 1,
+            "pattern_ramp": [[0, 0], [0.49, 0], [0.51, 1], [1, 1]],
+            "painted": ["glow"], "colour": "#30a050", "pattern_detail": 2, "pattern_size": 50,
+        },
+    ),
+    "blocks and cracks": (step("sphere"), {"paint": "pattern", "pattern": "blocks", "less": "cracks"}),
+    "ridges and billows": (
+        step("sphere"), {"paint": "pattern", "pattern": "ridges", "less": "billows", "pattern_size": 90}
+    ),
 }  # fmt: skip
 
 
@@ -224,9 +242,12 @@ PAINTED = {
 def test_pictures_and_gradients_lie_alike(easel, name):
     form, settings = PAINTED[name]
     raw = on_plain_ground(
-        document(figure(form, looks=[look("surface", colour="#ffffff", **settings)], place={"rotation": [25, 35, 0]}))
+        document(
+            figure(form, looks=[look("surface", **{"colour": "#ffffff", **settings})], place={"rotation": [25, 35, 0]}),
+            guides=[HOME],
+        )
     )
-    view, render = from_view(easel(raw), 0), from_renderer(raw, 0)
+    view, render = from_view(easel(raw, 31), 31), from_renderer(raw, 31)
     assert agreement(view, render) >= 0.97
     both = silhouette(view, np.array([255.0, 0, 255])) & silhouette(render, np.array([255.0, 0, 255]))
     # The view's picture is the mean of several, so what is as fine as a pixel is softer there.

@@ -10,7 +10,7 @@ from ..bits import bits, mix
 from ..compile import bare_kernel, flat_rows, frozen, frozen_rows, kernel
 from ..threads import in_slices
 from ..types import ONE, TWO, F, U
-from .gradient import TENTH_BITS, cell, fade, pattern_of, ring_walk, salts_of, walk_of
+from .gradient import TENTH_BITS, cell, fade, pattern_of, place_of, ring_walk, salts_of, walk_of
 
 # Makes the usual lengths a little below 1.
 SCALE = F(0.84)
@@ -90,7 +90,7 @@ def _curl(points, pattern, walk, out):
         strength = amplitude * SCALE
         salt_a, salt_b, salt_c = salts[0, octave], salts[1, octave], salts[2, octave]
         for i in range(len(out) // 3):
-            x, y, z, edges, hz0, hz1 = cell(points, i, fx, fy, fz, ox, oy, oz)
+            x, y, z, edges, hz0, hz1 = cell(*place_of(points, i, fx, fy, fz, ox, oy, oz))
             ax, ay, az = _slopes(x, y, z, edges, U(hz0 ^ salt_a), U(hz1 ^ salt_a), walk)
             bx, by, bz = _slopes(x, y, z, edges, U(hz0 ^ salt_b), U(hz1 ^ salt_b), walk)
             cx, cy, cz = _slopes(x, y, z, edges, U(hz0 ^ salt_c), U(hz1 ^ salt_c), walk)

@@ -51,27 +51,24 @@ class _Walk(NamedTuple):
     limit: np.int32
 
 
-@kernel
+@bare_kernel
 def _slope(h, dx, dy, dz):
     return (bits(h, 0, 10) * dx + bits(h, 10, 10) * dy + bits(h, 22, 10) * dz) * TENTH_BITS - (dx + dy + dz)
 
 
-@kernel
+@bare_kernel
 def fade(t):
     return t * t * t * (t * (t * FADE_6 - FADE_15) + FADE_10)
 
 
-@kernel
+@bare_kernel
 def _lerp(a, b, t):
     return a + (b - a) * t
 
 
 @bare_kernel
-def cell(points, i, fx, fy, fz, ox, oy, oz):
-    """Where point i is in its lattice cell, the hashes of the cell's two columns, rows and layers, and of its edges."""
-    x = points[3 * i] * fx + ox
-    y = points[3 * i + 1] * fy + oy
-    z = points[3 * i + 2] * fz + oz
+def cell(x, y, z):
+    """Where a place is in its lattice cell, the hashes of the cell's columns and rows, and of its two layers."""
     bx = np.floor(x)
     by = np.floor(y)
     bz = np.floor(z)
@@ -84,7 +81,14 @@ def cell(points, i, fx, fy, fz, ox, oy, oz):
 
 
 @bare_kernel
-def _blend(x, y, z, u, v, w, edges, hz0, hz1):
+def place_of(points, i, fx, fy, fz, ox, oy, oz):
+    """Point i of flat points, scaled and moved."""
+    return points[3 * i] * fx + ox, points[3 * i + 1] * fy + oy, points[3 * i + 2] * fz + oz
+
+
+@bare_kernel
+def blend(x, y, z, u, v, w, edges, hz0, hz1):
+    """The mean of the slopes of a cell's corners, at a place in it; u, v and w are how near it is to the far ones."""
     h00, h10, h01, h11 = edges
     x1 = x - ONE
     y1 = y - ONE
@@ -113,8 +117,8 @@ def _still(points, pattern, out):
         ox, oy, oz = offset[0] * frequency + shift, offset[1] * frequency + shift, offset[2] * frequency + shift
         strength = amplitude * STILL_SCALE
         for i in range(len(out)):
-            x, y, z, edges, hz0, hz1 = cell(points, i, fx, fy, fz, ox, oy, oz)
-            out[i] += strength * _blend(x, y, z, fade(x), fade(y), fade(z), edges, U(hz0 ^ salt), U(hz1 ^ salt))
+            x, y, z, edges, hz0, hz1 = cell(*place_of(points, i, fx, fy, fz, ox, oy, oz))
+            out[i] += strength * blend(x, y, z, fade(x), fade(y), fade(z), edges, U(hz0 ^ salt), U(hz1 ^ salt))
         frequency *= F(2.0)
         amplitude *= gain
 
@@ -131,11 +135,11 @@ def _still_vectors(points, pattern, out):
         ox, oy, oz = offset[0] * frequency + shift, offset[1] * frequency + shift, offset[2] * frequency + shift
         strength = amplitude * STILL_SCALE
         for i in range(len(out) // 3):
-            x, y, z, edges, hz0, hz1 = cell(points, i, fx, fy, fz, ox, oy, oz)
+            x, y, z, edges, hz0, hz1 = cell(*place_of(points, i, fx, fy, fz, ox, oy, oz))
             u, v, w = fade(x), fade(y), fade(z)
-            out[3 * i] += strength * _blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_x), U(hz1 ^ salt_x))
-            out[3 * i + 1] += strength * _blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_y), U(hz1 ^ salt_y))
-            out[3 * i + 2] += strength * _blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_z), U(hz1 ^ salt_z))
+            out[3 * i] += strength * blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_x), U(hz1 ^ salt_x))
+            out[3 * i + 1] += strength * blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_y), U(hz1 ^ salt_y))
+            out[3 * i + 2] += strength * blend(x, y, z, u, v, w, edges, U(hz0 ^ salt_z), U(hz1 ^ salt_z))
         frequency *= F(2.0)
         amplitude *= gain
 
@@ -156,17 +160,41 @@ def ring_walk(h, time, few, share, limit):
     return mix(U(h + times(U(first), PRIME_T))), mix(U(h + times(U(second), PRIME_T))), t * t * (F(3.0) - TWO * t)
 
 
-@kernel
+@bare_kernel
 def _moving_slope(corner, time, few, share, limit, dx, dy, dz):
     """The slope of a corner whose gradient walks round its own ring."""
     a, b, t = ring_walk(mix(corner), time, few, share, limit)
     return _lerp(_slope(a, dx, dy, dz), _slope(b, dx, dy, dz), t)
 
 
+@bare_kernel
+def moving_blend(x, y, z, edges, hz0, hz1, walk):
+    """The mean of the slopes of a cell's corners that walk round their rings, at a place in it."""
+    time, few, share, limit = walk
+    h00, h10, h01, h11 = edges
+    x1 = x - ONE
+    y1 = y - ONE
+    z1 = z - ONE
+    u = fade(x)
+    v = fade(y)
+    left = _moving_slope(U(h00 ^ hz0), time, few, share, limit, x, y, z)
+    right = _moving_slope(U(h10 ^ hz0), time, few, share, limit, x1, y, z)
+    low = _lerp(left, right, u)
+    left = _moving_slope(U(h01 ^ hz0), time, few, share, limit, x, y1, z)
+    right = _moving_slope(U(h11 ^ hz0), time, few, share, limit, x1, y1, z)
+    near = _lerp(low, _lerp(left, right, u), v)
+    left = _moving_slope(U(h00 ^ hz1), time, few, share, limit, x, y, z1)
+    right = _moving_slope(U(h10 ^ hz1), time, few, share, limit, x1, y, z1)
+    low = _lerp(left, right, u)
+    left = _moving_slope(U(h01 ^ hz1), time, few, share, limit, x, y1, z1)
+    right = _moving_slope(U(h11 ^ hz1), time, few, share, limit, x1, y1, z1)
+    far = _lerp(low, _lerp(left, right, u), v)
+    return _lerp(near, far, fade(z))
+
+
 @kernel
 def _moving(points, pattern, walk, out):
     inv_size, offset, octaves, gain, salts, amplitude = pattern
-    time, few, share, limit = walk
     frequency = ONE
     for octave in range(octaves):
         salt = salts[octave]
@@ -175,27 +203,8 @@ def _moving(points, pattern, walk, out):
         ox, oy, oz = offset[0] * frequency + shift, offset[1] * frequency + shift, offset[2] * frequency + shift
         strength = amplitude * MOVING_SCALE
         for i in range(len(out)):
-            x, y, z, edges, hz0, hz1 = cell(points, i, fx, fy, fz, ox, oy, oz)
-            h00, h10, h01, h11 = edges
-            hz0, hz1 = U(hz0 ^ salt), U(hz1 ^ salt)
-            x1 = x - ONE
-            y1 = y - ONE
-            z1 = z - ONE
-            u = fade(x)
-            v = fade(y)
-            left = _moving_slope(U(h00 ^ hz0), time, few, share, limit, x, y, z)
-            right = _moving_slope(U(h10 ^ hz0), time, few, share, limit, x1, y, z)
-            low = _lerp(left, right, u)
-            left = _moving_slope(U(h01 ^ hz0), time, few, share, limit, x, y1, z)
-            right = _moving_slope(U(h11 ^ hz0), time, few, share, limit, x1, y1, z)
-            near = _lerp(low, _lerp(left, right, u), v)
-            left = _moving_slope(U(h00 ^ hz1), time, few, share, limit, x, y, z1)
-            right = _moving_slope(U(h10 ^ hz1), time, few, share, limit, x1, y, z1)
-            low = _lerp(left, right, u)
-            left = _moving_slope(U(h01 ^ hz1), time, few, share, limit, x, y1, z1)
-            right = _moving_slope(U(h11 ^ hz1), time, few, share, limit, x1, y1, z1)
-            far = _lerp(low, _lerp(left, right, u), v)
-            out[i] += strength * _lerp(near, far, fade(z))
+            x, y, z, edges, hz0, hz1 = cell(*place_of(points, i, fx, fy, fz, ox, oy, oz))
+            out[i] += strength * moving_blend(x, y, z, edges, U(hz0 ^ salt), U(hz1 ^ salt), walk)
         frequency *= F(2.0)
         amplitude *= gain
 

@@ -43,8 +43,20 @@ from .fragment import (
     TABLE_SIZE,
 )
 from .shares import MIRRORS
-from .texture import BEYOND, ON_COLOUR, ON_GLOW, TEXTURE, put_place, sample
+from .texture import (
+    BEYOND,
+    LAST_LAYER,
+    ON_COLOUR,
+    ON_GLOW,
+    ON_OPACITY,
+    TEXTURE,
+    WIDTH,
+    put_pattern,
+    put_place,
+    sample,
+)
 
+THIRD = F(1 / 3)
 # Columns of a material row.
 COLOUR, GLOW, ROUGHNESS, METAL, FLAT, HAS_TINTS, BRIGHTNESS, HAS_PAINT = 0, 3, 6, 7, 8, 9, 10, 11
 # What its fragments may be lit by, see shares.py.
@@ -297,10 +309,14 @@ def put_points(table, i, faces, at, surfaces, part):
     b1 = told[B + 1] + x1 * right + y1 * down
     b2 = told[B + 2] + x2 * right + y2 * down
     if surfaces.materials[part, HAS_PAINT] > HALF:
-        put_place(
-            table, PLACE_U, i, surfaces.paints[part], surfaces.sizes[part], surfaces.uvs[wholes[TRIANGLE]],
-            (b0, b1, b2), (x0, x1, x2), (y0, y1, y2), (np.floor(x) + HALF - x, np.floor(y) + HALF - y),
-        )  # fmt: skip
+        paint, size, corners = surfaces.paints[part], surfaces.sizes[part], surfaces.uvs[wholes[TRIANGLE]]
+        here, across, along = (b0, b1, b2), (x0, x1, x2), (y0, y1, y2)
+        shift = np.floor(x) + HALF - x, np.floor(y) + HALF - y
+        if paint[LAST_LAYER] > ZERO:
+            width = size[WIDTH]
+            put_pattern(table, PLACE_U, i, paint, surfaces.layers, width, corners, here, across, along, shift)
+        else:
+            put_place(table, PLACE_U, i, paint, size, corners, here, across, along, shift)
     if surfaces.materials[part, HAS_TINTS] > HALF:
         inv = ONE / (b0 + b1 + b2)
         p0, p1, p2 = wholes[CORNER], wholes[CORNER + 1], wholes[CORNER + 2]
@@ -359,7 +375,7 @@ def put_material(table, first, stop, surfaces, part, k):
 
 @kernel
 def put_paint(table, count, surfaces):
-    """Multiply the colours of `count` fragments with those of the pictures they lie in."""
+    """Multiply the colours of `count` fragments with those of the pictures they lie in, and their opacity likewise."""
     paints, texels, light_of = surfaces.paints, surfaces.texels, surfaces.light_of
     levels, first_levels = surfaces.levels, surfaces.first_levels
     near = np.empty(3, F)
@@ -378,3 +394,4 @@ def put_paint(table, count, surfaces):
         for k in range(3):
             table[RED + k * PITCH + i] *= ONE + (near[k] - ONE) * paint[ON_COLOUR]
             table[GLOW_R + k * PITCH + i] *= ONE + (near[k] - ONE) * paint[ON_GLOW]
+        table[OPACITY + i] *= ONE + ((near[0] + near[1] + near[2]) * THIRD - ONE) * paint[ON_OPACITY]

@@ -146,7 +146,7 @@ def _begin_wax(table, count, pixel_of, is_shared, surfaces, rays, scratch):
     """Find what the light in waxy fragments needs; where there are no rays they scatter it like all others."""
     if rays.are_waxy:
         put_beneath(table, count, pixel_of, is_shared, surfaces, rays, scratch)
-    else:
+    elif len(surfaces.clears):
         scatter_wax(table, count)
 
 

@@ -5,7 +5,20 @@ from typing import NamedTuple
 import numpy as np
 
 from ..compile import bare_kernel, kernel
-from ..embree import MET_COPY, MET_GROUP, MET_TRIANGLE, MET_U, MET_V, WAY
+from ..embree import (
+    FARTHEST,
+    MASK,
+    MET_BODY,
+    MET_COPY,
+    MET_GROUP,
+    MET_TRIANGLE,
+    MET_U,
+    MET_V,
+    NEAREST,
+    NOTHING,
+    WAY,
+    ask,
+)
 from ..types import HALF, ONE, ZERO, F, I
 from .face import (
     CORNER,
@@ -13,6 +26,7 @@ from .face import (
     HAS_PAINT,
     HAS_TINTS,
     INSTANCE,
+    LONG,
     put_lift,
     put_lifted,
     put_material,
@@ -35,7 +49,7 @@ from .fragment import (
     VY,
     VZ,
 )
-from .texture import PLACE
+from .texture import LAST_LAYER, PLACE, WIDTH, put_value
 
 
 class Met(NamedTuple):
@@ -59,6 +73,16 @@ def _cluster_of(triangle, surfaces, first, stop):
         else:
             stop = middle
     return first
+
+
+@bare_kernel
+def meets_wall(ray, near, far, rays):
+    """Whether a ray meets a clear or waxy body from `near` to `far`, as parts of its way; that is written to it."""
+    whole = ray.view(I)
+    ray[NEAREST], ray[FARTHEST] = near, far
+    whole[MASK], whole[MET_BODY] = I(-1), NOTHING
+    ask(rays.asked_what, rays.clear_scene, ray.ctypes.data)
+    return whole[MET_BODY] != NOTHING
 
 
 @bare_kernel
@@ -134,7 +158,21 @@ def put_met(table, j, faces, met, ray, gone, wide, surfaces, eye):
         table[GLOW_R + j] = b0 * tints[p0, 4] + b1 * tints[p1, 4] + b2 * tints[p2, 4]
     put_material(table, j, j + 1, surfaces, part, k)
     if surfaces.materials[part, HAS_PAINT] > HALF:
-        m, size, uv = surfaces.paints[part, PLACE:], surfaces.sizes[part], surfaces.uvs[t]
+        paint, size, uv = surfaces.paints[part], surfaces.sizes[part], surfaces.uvs[t]
+        seen = wide * gone
+        if paint[LAST_LAYER] > ZERO:
+            at = (
+                b0 * uv[0] + b1 * uv[3] + b2 * uv[6],
+                b0 * uv[1] + b1 * uv[4] + b2 * uv[7],
+                b0 * uv[2] + b1 * uv[5] + b2 * uv[8],
+            )
+            # As far as a pixel's ray is wide there, along two of the edges.
+            share = seen / max(lift[LONG], F(1e-12))
+            right = (uv[3] - uv[0]) * share, (uv[4] - uv[1]) * share, (uv[5] - uv[2]) * share
+            down = (uv[6] - uv[0]) * share, (uv[7] - uv[1]) * share, (uv[8] - uv[2]) * share
+            put_value(table, PLACE_U, j, paint, surfaces.layers, size[WIDTH], at, right, down)
+            return is_behind
+        m = paint[PLACE:]
         u = b0 * uv[0] + b1 * uv[2] + b2 * uv[4]
         v = b0 * uv[1] + b1 * uv[3] + b2 * uv[5]
         table[PLACE_U + j] = m[0] * u + m[1] * v + m[2]
@@ -142,6 +180,5 @@ def put_met(table, j, faces, met, ray, gone, wide, surfaces, eye):
         # As large as the texels are that a pixel's ray is wide there.
         texels = abs((uv[2] - uv[0]) * (uv[5] - uv[1]) - (uv[4] - uv[0]) * (uv[3] - uv[1]))
         texels *= abs(m[0] * m[4] - m[1] * m[3]) * F(size[0] * size[1])
-        seen = wide * gone
         table[SEEN_AT + j] = HALF * np.log2(max(texels / max(area, F(1e-12)) * seen * seen, F(1e-12)))
     return is_behind

@@ -4,6 +4,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from ..noise.layers import Layers
 from .around import Around
 
 
@@ -19,7 +20,7 @@ class Surfaces(NamedTuple):
     screen: np.ndarray  # (K, 3, 4) float32: from an instance's own space to (x·w, y·w, w) on the screen
     cofactors: np.ndarray  # (K, 3, 3) float32: turns normals
     tints: np.ndarray  # (K, 5) float32: red, green, blue, opacity, glow
-    opens: np.ndarray  # (K,) uint8: 0 for opaque instances, 1 where the instance, 2 where its points have an opacity
+    opens: np.ndarray  # (K,) uint8: 0: opaque instances, 1: where they or their paint are open, 2: where points are
     culls: np.ndarray  # (K,) int32: 1 or -1 where faces seen from behind are never visible (-1: mirrored), else 0
     part_of: np.ndarray  # (K,) int32
     balls: np.ndarray  # (C, 4) float32: middle, radius
@@ -36,7 +37,8 @@ class Surfaces(NamedTuple):
     clears: np.ndarray  # (P, CLEAR_SIZE) float32, see clear.py; no rows where no part is clear or waxy
     paints: np.ndarray  # (P, PAINT_SIZE) float32; no rows where no part is painted
     sizes: np.ndarray  # (P, 2) int64: width and height of a part's picture
-    uvs: np.ndarray  # (T, 6) float32: places of the triangles' corners in it
+    uvs: np.ndarray  # (T, 6) float32: places of the triangles' corners in it; (T, 9) if there are patterns
+    layers: Layers  # of all patterns
     texels: np.ndarray  # (N, 4) uint8 of all textures
     light_of: np.ndarray  # (256,) float32: what a texel's number means
     levels: np.ndarray  # (L, 3) int64: width, height and first texel of each texture's levels

@@ -6,11 +6,15 @@ Source: L. Williams, "Pyramidal parametrics", SIGGRAPH 1983 (a picture in halved
 import numpy as np
 
 from ..compile import bare_kernel, kernel
+from ..noise.layers import pattern_at
 from ..types import HALF, ONE, ZERO, F, I
 from .fragment import PITCH
 
-# Columns of a paint row: which texture, the matrix to its places, what lies beyond, and what it colours.
-TEXTURE, PLACE, BEYOND, ON_COLOUR, ON_GLOW, PAINT_SIZE = 0, 1, 7, 8, 9, 10
+# Columns of a paint row: which texture, the matrix to its places, what lies beyond, and how much it counts for colour,
+# glow and opacity; of a pattern, whose texture goes from its lowest to its highest value, the first of its layers, and
+# the one after its last: none if it is a picture.
+TEXTURE, PLACE, BEYOND, ON_COLOUR, ON_GLOW, ON_OPACITY = 0, 1, 7, 8, 9, 10
+FIRST_LAYER, LAST_LAYER, PAINT_SIZE = 11, 12, 13
 # Columns of a level of a texture.
 WIDTH, HEIGHT, START = 0, 1, 2
 
@@ -47,6 +51,43 @@ def put_place(table, u_at, i, paint, size, corners, here, right, down, shift):
     across = ((m0 * ux + m1 * vx) * width) ** 2 + ((m3 * ux + m4 * vx) * height) ** 2
     along = ((m0 * uy + m1 * vy) * width) ** 2 + ((m3 * uy + m4 * vy) * height) ** 2
     table[u_at + 2 * PITCH + i] = HALF * np.log2(max(max(across, along), F(1e-12)))
+
+
+@bare_kernel
+def put_pattern(table, u_at, i, paint, layers, width, corners, here, right, down, shift):
+    """Write the value of a pattern at a fragment, as its place in its texture, and the level at which that is seen.
+
+    layers   all layers; width: of the texture's largest level
+    corners  (9,) where the triangle's corners are, as layers are told it
+    The other arguments are those of `put_place`.
+    """
+    b0, b1, b2 = here
+    x0, x1, x2 = right
+    y0, y1, y2 = down
+    right_by, down_by = shift
+    inv = ONE / (b0 + b1 + b2)
+    dx = x0 + x1 + x2
+    dy = y0 + y1 + y2
+    x = (b0 * corners[0] + b1 * corners[3] + b2 * corners[6]) * inv
+    y = (b0 * corners[1] + b1 * corners[4] + b2 * corners[7]) * inv
+    z = (b0 * corners[2] + b1 * corners[5] + b2 * corners[8]) * inv
+    xx = (x0 * corners[0] + x1 * corners[3] + x2 * corners[6] - x * dx) * inv
+    yx = (x0 * corners[1] + x1 * corners[4] + x2 * corners[7] - y * dx) * inv
+    zx = (x0 * corners[2] + x1 * corners[5] + x2 * corners[8] - z * dx) * inv
+    xy = (y0 * corners[0] + y1 * corners[3] + y2 * corners[6] - x * dy) * inv
+    yy = (y0 * corners[1] + y1 * corners[4] + y2 * corners[7] - y * dy) * inv
+    zy = (y0 * corners[2] + y1 * corners[5] + y2 * corners[8] - z * dy) * inv
+    at = x + xx * right_by + xy * down_by, y + yx * right_by + yy * down_by, z + zx * right_by + zy * down_by
+    put_value(table, u_at, i, paint, layers, width, at, (xx, yx, zx), (xy, yy, zy))
+
+
+@bare_kernel
+def put_value(table, u_at, i, paint, layers, width, at, right, down):
+    """Write what `put_pattern` does, of a place and of how that changes by a pixel to the right and downwards."""
+    value, across, along = pattern_at(layers, I(paint[FIRST_LAYER]), I(paint[LAST_LAYER]), at, right, down)
+    table[u_at + i] = value + HALF
+    table[u_at + PITCH + i] = HALF
+    table[u_at + 2 * PITCH + i] = np.log2(max(max(abs(across), abs(along)) * F(width), F(1e-6)))
 
 
 @kernel

@@ -9,12 +9,12 @@ from typing import NamedTuple
 import numpy as np
 
 from ..compile import bare_kernel, called_kernel, kernel
-from ..embree import FARTHEST, MASK, MEETING_SIZE, MET_BODY, NEAREST, NOTHING, WAY, ask
+from ..embree import FARTHEST, MEETING_SIZE, WAY
 from ..types import HALF, ONE, ZERO, F, I
 from .clear import WAX, WAX_BODY, clear_at, gloss_of, index_at, is_filled, left_over, mirrored_part
 from .face import LIT, METAL, ROUGHNESS, Faces, new_faces
 from .fragment import HELD_R, OUT_R, PITCH
-from .met import put_met_face, what_is_met
+from .met import meets_wall, put_met_face, what_is_met
 from .shares import (
     CASTS_OF,
     ENOUGH,
@@ -57,15 +57,11 @@ MOST_WALLS, MANY = 32, 4
 def lose_on_way(scratch, bit, rays, surfaces, left):
     """Write how much of each colour is left of a light whose ray is known; it may begin within a body."""
     ray, faces = scratch.ray, scratch.faces
-    whole = ray.view(I)
     x, y, z, far = ray[WAY], ray[WAY + 1], ray[WAY + 2], ray[FARTHEST]
     long = np.sqrt(x * x + y * y + z * z)
     near = entered = ZERO
     for _ in range(MOST_WALLS):
-        ray[NEAREST], ray[FARTHEST] = near, far
-        whole[MASK], whole[MET_BODY] = I(-1), NOTHING
-        ask(rays.asked_what, rays.clear_scene, ray.ctypes.data)
-        if whole[MET_BODY] == NOTHING:
+        if not meets_wall(ray, near, far, rays):
             return
         met, at = what_is_met(ray, rays.clear_bodies, surfaces), ray[FARTHEST]
         near = at * F(1.00001) + F(1e-6)

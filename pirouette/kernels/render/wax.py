@@ -8,7 +8,7 @@ everywhere. What comes out on the far side of something thin is missing on the n
 import numpy as np
 
 from ..compile import bare_kernel, called_kernel, kernel
-from ..embree import CHANCES, FARTHEST, MASK, MET_BODY, NEAREST, NOTHING, ORIGIN, WAY, ask
+from ..embree import CHANCES, FARTHEST, MASK, NEAREST, ORIGIN, WAY, ask
 from ..types import HALF, ONE, TWO, ZERO, F, I
 from .clear import WAX_BODY, WAX_DEEP, WAX_LOST, left_over
 from .face import FLAT
@@ -32,7 +32,7 @@ from .fragment import (
     WAX_G,
     WAX_R,
 )
-from .met import put_met_face, what_is_met
+from .met import meets_wall, put_met_face, what_is_met
 from .shares import CASTS_OF, ENDLESS, OFF, SCOUTS, SET_OF, SKY, SUN, TAKES_NONE, put_way
 from .sky import seen_sky
 from .tables import SUN_SPREAD
@@ -94,13 +94,9 @@ def _thickness(table, i, surfaces, rays, scratch):
     _put_beneath(table, i, ray, -OFF / table[NEARNESS + i])
     for k in range(3):
         ray[WAY + k] = -table[NX + k * PITCH + i]
-    whole = ray.view(I)
     near = entered = ZERO
     for _ in range(MOST_WALLS):
-        ray[NEAREST], ray[FARTHEST] = near, ENDLESS
-        whole[MASK], whole[MET_BODY] = I(-1), NOTHING
-        ask(rays.asked_what, rays.clear_scene, ray.ctypes.data)
-        if whole[MET_BODY] == NOTHING:
+        if not meets_wall(ray, near, ENDLESS, rays):
             return ENDLESS
         at = ray[FARTHEST]
         if _across(ray, rays, surfaces, scratch) >= ZERO:
@@ -241,12 +237,8 @@ def _seen(ray, way, spread, far, is_dome, count, rays, light, kind):
 @bare_kernel
 def _going_in(ray, far, dot, rays, surfaces, scratch):
     """How straight a light falls on a body where a ray to it from beneath the skin comes out."""
-    whole = ray.view(I)
-    ray[NEAREST], ray[FARTHEST] = ZERO, far
-    whole[MASK], whole[MET_BODY] = I(-1), NOTHING
-    ask(rays.asked_what, rays.clear_scene, ray.ctypes.data)
     # If nothing is met, the light is within the body, or the ray began beside it.
-    return max(dot, ZERO) if whole[MET_BODY] == NOTHING else abs(_across(ray, rays, surfaces, scratch))
+    return abs(_across(ray, rays, surfaces, scratch)) if meets_wall(ray, ZERO, far, rays) else max(dot, ZERO)
 
 
 @bare_kernel

@@ -24,8 +24,11 @@ class SurfaceSettings(PaintSettings):
     """Cover what is behind, or add light to it."""
     brightness: float = number(1, soft=(0, 2), hard=(0, None))
     """Factor on all the light that leaves it."""
-    painted: list = only_if(flags(("colour", "glow"), ("colour", "glow")), paint=("picture", "gradient"))
-    """Which of its colours the picture or gradient is multiplied with."""
+    painted: list = only_if(
+        flags(("colour", "glow"), ("colour", "glow", "opacity")), paint=("picture", "gradient", "pattern")
+    )
+    """What the picture, gradient or pattern is multiplied with: its colours, or its opacity by how bright that is;
+    then its shadow is that of the whole."""
     glow_where: str = reference("fields")
     """The field that limits the glow."""
     throws: bool = only_if(switch(True), blend=("normal",))

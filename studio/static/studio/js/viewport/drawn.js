@@ -2,6 +2,7 @@
 
 import * as THREE from "../../vendor/three/three.module.min.js";
 import { shinesOn, skyOver } from "./lights.js";
+import { feedPattern, patternUniforms } from "./pattern.js";
 import { STROKE_FRAGMENT, STROKE_VERTEX, SURFACE_FRAGMENT, SURFACE_VERTEX } from "./shaders.js";
 
 const TEXTURE_WIDTH = 2048;
@@ -254,7 +255,8 @@ export class DrawnSurface extends Drawn {
       uPick: { value: 0 },
       uSalt: { value: 0 },
       uTexture: { value: null },
-      uPainted: { value: new THREE.Vector2() },
+      uPainted: { value: new THREE.Vector3() },
+      ...patternUniforms(),
       uAcross: { value: new THREE.Vector3() },
       uUpwards: { value: new THREE.Vector3() },
       uTakes: { value: 1 },
@@ -357,16 +359,18 @@ export class DrawnSurface extends Drawn {
       uniforms.uWax.value = look.wax * (1 - look.metal);
       [uniforms.uNearSide, uniforms.uFarSide].forEach((side, k) => side.value.fromArray(look.sides[k]));
     }
+    const isOpen = this.isOpen.tint || this.isOpen.pointTint || (look.texture && look.painted.includes("opacity"));
     const facets = look.shading === "as the form" ? one.flat : look.shading === "flat";
     this.define({
       SUNS: suns,
       KEYS: keys,
       ...(facets ? { FLAT_FACES: 1 } : {}),
-      ...(this.isOpen.tint || this.isOpen.pointTint ? { OPEN: 1 } : {}),
+      ...(isOpen ? { OPEN: 1 } : {}),
       ...(one.reach ? { REACH: 1 } : {}),
       ...(look.glow > 0 ? { GLOWS: 1 } : {}),
       ...(look.sides ? { WAX: 1 } : {}),
       ...(look.texture ? { PAINT: 1 } : {}),
+      ...(look.texture?.pattern ? { PATTERN: look.texture.pattern.salts.length } : {}),
       ...(isFlat ? { FLAT_LIGHT: 1 } : {}),
       ...(hasHaze ? { HAZE: 1 } : {}),
       ...(panorama ? { AROUND: 1 } : {}),
@@ -405,15 +409,16 @@ export class DrawnSurface extends Drawn {
 
   paint(look, buffers) {
     const { uniforms } = this.material;
-    const { texels, sizes, uvs, matrix, beyond } = look.texture;
-    this.fed("uvs", `${uvs} ${this.keys.triangles}`, () => this.attribute("uv", buffers.get(uvs), 2));
+    const { texels, sizes, uvs, matrix, beyond, pattern } = look.texture;
+    this.fed("uvs", `${uvs} ${this.keys.triangles}`, () => this.attribute("uv", buffers.get(uvs), pattern ? 3 : 2));
+    if (pattern) feedPattern(uniforms, pattern);
     this.fed("texels", `${texels} ${beyond}`, () => {
       uniforms.uTexture.value?.dispose();
       uniforms.uTexture.value = pictureTexture(buffers.get(texels), sizes, beyond);
     });
     uniforms.uAcross.value.fromArray(matrix);
     uniforms.uUpwards.value.fromArray(matrix, 3);
-    uniforms.uPainted.value.set(...["colour", "glow"].map((one) => (look.painted.includes(one) ? 1 : 0)));
+    uniforms.uPainted.value.set(...["colour", "glow", "opacity"].map((one) => (look.painted.includes(one) ? 1 : 0)));
   }
 }
 

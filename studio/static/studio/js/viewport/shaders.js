@@ -2,6 +2,7 @@
 
 import { BRIGHT } from "./bright.js";
 import { HAZE } from "./ground.js";
+import { PATTERN } from "./pattern.js";
 
 const PLACE = `
   vec3 placed(vec3 share) { return uLow + share * uExtent; }
@@ -52,9 +53,14 @@ export const SURFACE_VERTEX = `${UNIFORMS}
   in float reach;
   #endif
   #ifdef PAINT
+  #ifdef PATTERN
+  in vec3 uv;
+  out vec3 vPlace;
+  #else
   in vec2 uv;
   uniform vec3 uAcross, uUpwards;
   out vec2 vPlace;
+  #endif
   #endif
   // What nothing reads is not handed over: without a graphics card each number costs time at every face.
   out vec3 vWorld, vNormal;
@@ -97,7 +103,9 @@ export const SURFACE_VERTEX = `${UNIFORMS}
     // The number of the copy among all, as in the render: what lies behind each other then has unlike thresholds.
     vSalt = copy + uSalt;
     #endif
-    #ifdef PAINT
+    #if defined(PATTERN)
+    vPlace = uv;
+    #elif defined(PAINT)
     vPlace = vec2(dot(uAcross, vec3(uv, 1.0)), 1.0 - dot(uUpwards, vec3(uv, 1.0)));
     #endif
     #ifdef CAST
@@ -110,7 +118,7 @@ export const SURFACE_VERTEX = `${UNIFORMS}
   }
 `;
 
-// Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, PAINT, GLOWS, ADDITIVE, CLEAR (VEIL: what
+// Compiled for what it draws: SUNS and KEYS, and FLAT_FACES, FLAT_LIGHT, REACH, PAINT, PATTERN, GLOWS, ADDITIVE, CLEAR (VEIL: what
 // it leaves of what is behind),
 // PICK or CAST (into what a light sees) where they are so; AROUND where there is a
 // picture all around; SHADOWS lights throw some, first SKIES ways of the sky; CHOSEN where
@@ -158,9 +166,14 @@ export const SURFACE_FRAGMENT = `
   #endif
   #ifdef PAINT
   uniform sampler2D uTexture;
-  uniform vec2 uPainted;
+  uniform vec3 uPainted;
+  #ifdef PATTERN
+  in vec3 vPlace;
+  #else
   in vec2 vPlace;
   #endif
+  #endif
+  ${PATTERN}
   in vec3 vWorld, vNormal;
   in vec4 vTint;
   #ifdef GLOWS
@@ -176,13 +189,13 @@ export const SURFACE_FRAGMENT = `
   #if defined(OPEN) || defined(PICK)
   flat in int vSalt;
   // What opacity must exceed to be seen at a pixel, another in each pass; the render lays layers in their order.
-  bool isSeenThrough() {
-    if (vTint.a >= 1.0) return false;
+  bool isSeenThrough(float opacity) {
+    if (opacity >= 1.0) return false;
     uint h = uint(gl_FragCoord.x) * 0x9E3779B1u ^ uint(uSize.y - gl_FragCoord.y) * 0x85EBCA77u ^ uint(vSalt) * 0xC2B2AE3Du;
     h = (h ^ (h >> 15)) * 0x2C1B3C6Du;
     h = (h ^ (h >> 12)) * 0x297A2D39u;
     float grain = float((h ^ (h >> 15)) >> 8) / 16777216.0;
-    return vTint.a <= fract(grain + uPhase);
+    return opacity <= fract(grain + uPhase);
   }
   #endif
   float shine(float nh, float nl, float nv, float sharp, float wide) {
@@ -245,14 +258,14 @@ export const SURFACE_FRAGMENT = `
   #ifdef CAST
   void main() {
     #ifdef OPEN
-    if (isSeenThrough()) discard;
+    if (isSeenThrough(vTint.a)) discard;
     #endif
     colour = vec4(1.0);
   }
   #elif defined(PICK)
   ${PICKED}
   void main() {
-    if (isSeenThrough()) discard;
+    if (isSeenThrough(vTint.a)) discard;
     colour = picked(uPick, 1.0 / gl_FragCoord.w);
   }
   #else
@@ -272,20 +285,28 @@ export const SURFACE_FRAGMENT = `
     colour = vec4(0.0, 0.0, 0.0, 1.0);
     return;
     #endif
+    float opacity = vTint.a;
+    #ifdef PAINT
+    #ifdef PATTERN
+    vec3 paint = texture(uTexture, vec2(patternAt(vPlace) + 0.5, 0.5)).rgb;
+    #else
+    vec3 paint = texture(uTexture, vPlace).rgb;
+    #endif
+    opacity *= mix(1.0, dot(paint, vec3(1.0 / 3.0)), uPainted.z);
+    #endif
     #ifdef ADDITIVE
     vec3 own = vTint.rgb * uColour;
-    float whole = uBrightness * vTint.a;
+    float whole = uBrightness * opacity;
     #else
     // Only where it must be: a shader that may discard is slower everywhere.
     #ifdef OPEN
-    if (isSeenThrough()) discard;
+    if (isSeenThrough(opacity)) discard;
     #endif
     vec3 own = vTint.rgb * uColour;
     float whole = uBrightness;
     #endif
     vec3 glow = vTint.rgb * uGlow * vGain;
     #ifdef PAINT
-    vec3 paint = texture(uTexture, vPlace).rgb;
     own *= mix(vec3(1.0), paint, uPainted.x);
     glow *= mix(vec3(1.0), paint, uPainted.y);
     #endif

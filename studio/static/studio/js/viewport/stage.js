@@ -115,7 +115,7 @@ export class Stage {
         const sorts = [
           look.kind,
           look.blend,
-          look.texture ? "painted" : "",
+          look.texture ? (look.texture.pattern ? "patterned" : "painted") : "",
           isMerged(one, look) ? "merged" : "",
           look.through ? "clear" : "",
         ];
