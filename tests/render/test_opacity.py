@@ -126,3 +126,18 @@ def test_opacity_that_differs_from_point_to_point_is_cut_with_the_face():
     assert found[80] == pytest.approx(0.5, abs=1e-3)
     assert steps_across.min() > 0
     assert found[-1] == pytest.approx(1 - found[0], abs=1e-3)
+
+
+@pytest.mark.parametrize("blend", ["additive", "normal"])
+def test_what_lies_on_a_surface_is_seen_all_over_it(blend):
+    """Both are one form, so which of them is nearer is left to rounding."""
+    form = [step("sphere", form="even", parts=40), step("displace", strength=12, size=60)]
+    black, upper = look("surface", colour="#000000"), look("surface", colour="#bcbcbc", blend=blend)
+    opacity = 1 if blend == "additive" else 0.5
+    below = figure(*form, looks=[black], name="Below")
+    above = figure(*form, step("row", count=1), step("shift", opacity=opacity), looks=[upper], name="Above")
+    size = (640, 360)
+    inside = picture(figure(*form, looks=WHITE), size=size, samples=4)[..., 0] > 0.999
+    seen = picture(below, above, size=size, samples=4)[..., 0][inside]
+    assert len(seen) > 5_000
+    assert seen.min() > 0.49 * opacity

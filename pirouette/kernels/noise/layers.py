@@ -80,6 +80,12 @@ def _to_point(h, walk, x, y, z):
 
 
 @bare_kernel
+def _gap_to(at, step):
+    """How far it is along an axis from a place in its cell to the cell before (-1), itself (0) or the next (1)."""
+    return at if step < 0 else (ONE - at if step > 0 else ZERO)
+
+
+@bare_kernel
 def _of_cells(shape, x, y, z, salt, walk):
     """Cells or cracks, by the distances to the nearest two points; and how that changes along x, y and z."""
     bx, by, bz = np.floor(x), np.floor(y), np.floor(z)
@@ -88,8 +94,13 @@ def _of_cells(shape, x, y, z, salt, walk):
     nearest, second = FAR, FAR
     x1, y1, z1 = ZERO, ZERO, ZERO
     x2, y2, z2 = ZERO, ZERO, ZERO
-    for number in range(27):
+    for turn in range(27):
+        # The cell itself first: most of the others are farther away than two points that are known by then.
+        number = (turn + 13) % 27
         dx, dy, dz = number % 3 - 1, number // 3 % 3 - 1, number // 9 - 1
+        gap_x, gap_y, gap_z = _gap_to(x, dx), _gap_to(y, dy), _gap_to(z, dz)
+        if gap_x * gap_x + gap_y * gap_y + gap_z * gap_z > second:
+            continue
         h = mix(U(U(hx + U(U(dx) * PRIME_X)) ^ U(hy + U(U(dy) * PRIME_Y)) ^ U(hz + U(U(dz) * PRIME_Z)) ^ salt))
         px, py, pz = _to_point(h, walk, x - F(dx), y - F(dy), z - F(dz))
         square = px * px + py * py + pz * pz

@@ -65,6 +65,8 @@ class _Work(NamedTuple):
 
 
 COUNT, RUN, TOLD = 0, 1, 2
+# What lies on another surface is seen everywhere, though both find their depth in other steps.
+A_HAIR_NEARER = F(1 + 1e-5)
 
 
 @kernel
@@ -118,7 +120,7 @@ def _before(cover, band, zs, z, z_right, z_down, at, plane):
     """Those of a pixel's samples at which 1/w is no less than that of what is there; `at` its first one's place."""
     kept = cover
     for s in range(len(band.offsets)):
-        if z + z_right * band.place_x[s] + z_down * band.place_y[s] < zs[at + s * plane]:
+        if (z + z_right * band.place_x[s] + z_down * band.place_y[s]) * A_HAIR_NEARER < zs[at + s * plane]:
             kept &= ~(L(1) << L(s))
     return kept
 

@@ -67,8 +67,12 @@ export const PATTERN = `
       return mix(bitsOf(a, 0, 10), bitsOf(b, 0, 10), t) / 1023.0 * 2.0 - 1.0;
     }
     float nearest = 64.0, second = 64.0;
-    for (int number = 0; number < 27; number++) {
+    for (int turn = 0; turn < 27; turn++) {
+      // The cell itself first: most of the others are farther away than two points that are known by then.
+      int number = (turn + 13) % 27;
       ivec3 beside = ivec3(number % 3, (number / 3) % 3, number / 9) - 1;
+      vec3 gap = vec3(lessThan(beside, ivec3(0))) * at + vec3(greaterThan(beside, ivec3(0))) * (1.0 - at);
+      if (dot(gap, gap) > second) continue;
       uvec3 g = h + uvec3(beside) * uvec3(PRIME_X, PRIME_Y, PRIME_Z);
       stations(mixed(g.x ^ g.y ^ g.z ^ salt), walk, a, b, t);
       vec3 way = mix(threeOf(a), threeOf(b), t) / 1023.0 - at + vec3(beside);
