@@ -19,6 +19,16 @@ IN_SPACE = {**PAINTED, "laid": LAID[1:]}
 class PaintSettings(Settings):
     """Settings of what lies over the whole of a figure, and of its second colour."""
 
+    groups = {
+        "Paint": (
+            *("paint", "attribute", "picture", "gradient", "pattern", "less"),
+            *("pattern_ramp", "pattern_in", "pattern_size", "pattern_stretch", "pattern_detail", "pattern_roughness"),
+            *("pattern_seed", "pattern_churn", "pattern_slide", "laid", "lives_in", "span", "across", "up"),
+            *("slide_across", "slide_up", "paint_turn", "beyond", "painted"),
+        ),
+        "Light by an attribute": ("light_by", "light_attribute", "light_ramp"),
+        "Another colour": ("other_colour", "colour_where"),
+    }
     paint: str = choice("plain", ("plain", "picture", "gradient", "attribute", "pattern"))
     """What the colour is multiplied with: nothing, a picture or a gradient all over, or a gradient by an attribute, or
     by a pattern of noise."""

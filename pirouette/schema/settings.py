@@ -30,7 +30,7 @@ def _texts_under(cls) -> dict[str, str]:
     with _reading_source:
         body = ast.parse(textwrap.dedent(inspect.getsource(cls))).body[0].body
     return {
-        statement.target.id: inspect.cleandoc(text.value.value)
+        statement.target.id: " ".join(text.value.value.split())
         for statement, text in pairwise(body)
         if isinstance(statement, ast.AnnAssign) and isinstance(text, ast.Expr) and isinstance(text.value, ast.Constant)
     }
@@ -101,9 +101,18 @@ class Settings:
         for base in reversed(cls.__mro__[: cls.__mro__.index(Settings)]):
             helps.update(_texts_under(base))
         return [
-            {"name": name, "help": helps.get(name, ""), **setting.describe()}
+            {"name": name, "help": helps.get(name, ""), "group": cls._group(name), **setting.describe()}
             for name, setting in cls.declared().items()
         ]
+
+    @classmethod
+    def _group(cls, name) -> str:
+        """The title of the group that a setting stands in, or nothing."""
+        for base in cls.__mro__:
+            for title, names in vars(base).get("groups", {}).items():
+                if name in names:
+                    return title
+        return ""
 
     @classmethod
     def depends_on_time(cls, resolved) -> bool:

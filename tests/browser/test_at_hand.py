@@ -363,3 +363,39 @@ def test_targets_are_24_pixels_wide_and_high(editor, name):
     missed["details"] = page.evaluate(MISSED)
     # Of sentences that are broken into several rows, two values above each other may lie a pixel closer.
     assert all(len(found) <= 2 for found in missed.values()), missed
+
+
+def test_long_settings_stand_in_groups_that_are_folded_until_they_say_something(editor):
+    looks = [look("surface", wax=0.5)]
+    page = editor(document(figure(step("box"), looks=looks, name="Crate"), figure(step("sphere"), name="Ball")))
+    page.evaluate("pirouette.store.set({ open: '/figures/0/looks/0' })")
+    group = lambda title: page.locator(f'#details [data-group="surface {title}"]')  # noqa: E731
+    group("Wax").wait_for()
+    is_open = lambda title: group(title).evaluate("(one) => one.open")  # noqa: E731
+    assert [is_open(title) for title in ("Wax", "Clear", "Paint")] == [True, False, False]
+    assert not page.locator("#details [data-pointer$='/clear']").is_visible()
+    # By the keyboard; and it stays open when what is in it is as it was to begin with.
+    group("Clear").locator("summary").focus()
+    page.keyboard.press("Enter")
+    assert is_open("Clear")
+    page.evaluate("pirouette.store.setValue('/figures/0/looks/0/settings/index', 2)")
+    until(page, "pirouette.store.confirmed.figures[0].looks[0].settings.index === 2")
+    assert is_open("Clear")
+    page.evaluate("pirouette.store.setValue('/figures/0/looks/0/settings/index', 1.5)")
+    until(page, "pirouette.store.confirmed.figures[0].looks[0].settings.index === 1.5")
+    assert is_open("Clear")
+    group("Wax").locator("summary").click()
+    page.evaluate("pirouette.store.set({ open: null })")
+    page.evaluate("pirouette.store.set({ open: '/figures/0/looks/0' })")
+    assert [is_open(title) for title in ("Wax", "Clear")] == [False, True]
+
+
+def test_what_is_searched_for_is_shown_though_its_group_is_folded(editor):
+    page = editor(document(figure(step("box"), looks=[look("surface")], name="Crate")))
+    page.evaluate("pirouette.store.select('figures', 'crate')")
+    page.locator("#canvas").focus()
+    page.keyboard.press("/")
+    page.keyboard.type("wax depth of surface")
+    page.keyboard.press("Enter")
+    page.locator('#details [data-group="surface Wax"][open]').wait_for()
+    until(page, "document.activeElement.dataset.pointer?.endsWith('/wax_depth')")

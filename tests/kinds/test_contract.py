@@ -178,6 +178,8 @@ def test_defaults_are_valid_and_every_setting_has_help(kind):
     kind.settings({}).resolve()
     for described in kind.settings.describe():
         assert described["help"].strip().endswith("."), described["name"]
+        # It stands in a row of a table.
+        assert "\n" not in described["help"]
         assert described["sort"] in (
             "choice",
             "switch",
@@ -200,6 +202,17 @@ def test_two_to_four_headlines_stand_in_the_sentence(kind):
     assert set(kind.placeholders) <= set(headlines)
     assert 2 <= len(kind.placeholders) <= 4
     assert kind.summary.endswith(".")
+
+
+@pytest.mark.parametrize("kind", catalogue.every_kind(), ids=lambda kind: f"{kind.group}-{kind.id}")
+def test_groups_name_settings_that_there_are_each_in_one_of_them(kind):
+    titled = [vars(base).get("groups", {}) for base in kind.settings.__mro__]
+    named = [name for groups in titled for names in groups.values() for name in names]
+    assert len(named) == len(set(named))
+    # What several kinds share may name what only some of them have.
+    own = [name for names in titled[0].values() for name in names]
+    assert set(own) <= set(kind.settings.declared())
+    assert all(one["group"] or one["name"] not in named for one in kind.settings.describe())
 
 
 @pytest.mark.parametrize("kind", catalogue.every_kind(), ids=lambda kind: f"{kind.group}-{kind.id}")

@@ -8,6 +8,11 @@ from ...schema import colour as colour_setting
 class SurfaceSettings(PaintSettings):
     """Draw the faces, lit by the scene's lights."""
 
+    groups = {
+        "Shadows and mirrors": ("throws", "takes", "mirrors"),
+        "Clear": ("clear", "index", "filled", "tint", "tint_depth", "facing", "rim_clear", "rim_index"),
+        "Wax": ("wax", "wax_depth", "wax_colour"),
+    }
     colour: str = colour_setting("#f4ead7", headline=True)
     """The colour of the material, multiplied with the copies' own."""
     roughness: float = number(0.6, soft=(0, 1), hard=(0.02, 1), headline=True)

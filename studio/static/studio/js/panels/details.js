@@ -31,11 +31,25 @@ const STAYS_MS = 60;
 const NEW_FIELD = "+";
 const EASES = ["smooth", "linear", "hold"];
 
+/** The groups of a kind's settings: first those in none, which never fold, then the others in their order. */
+function kindGroups(kind, base) {
+  const titles = [...new Set(["", ...kind.settings.map((setting) => setting.group)])];
+  return titles.map((title) => ({
+    title,
+    settings: kind.settings.filter((setting) => setting.group === title),
+    base,
+    all: kind.settings,
+    folds: title && `${kind.id} ${title}`,
+  }));
+}
+
 export class Details {
   constructor(store, element, finder) {
     this.store = store;
     this.element = element;
     this.finder = finder;
+    // Which groups were opened or folded by hand, by kind and title.
+    this.unfolded = new Map();
     store.on("open document assets lanes refused picking gesture-end", () => store.gesture || this.show());
     store.on("frame playing", () => this.showFrame());
   }
@@ -47,11 +61,11 @@ export class Details {
     if (!item) return null;
     const parts = pointerParts(pointer);
     const { things } = this.store.catalogue;
-    const group = (title, settings, base) => ({ title, settings, base });
+    const group = (title, settings, base) => ({ title, settings, base, all: settings });
     const family = FAMILIES[parts.at(-2)];
     if (family) {
       const kind = this.store.kinds[family][item.kind];
-      const groups = [group("", kind.settings, `${pointer}/settings`)];
+      const groups = kindGroups(kind, `${pointer}/settings`);
       if (family === "clauses") groups.push(group("Joined to what is before it", things.joining, `${pointer}/joining`));
       return { title: plainWords(kind.id), help: kind.summary, groups, family, pointer, item };
     }
@@ -111,12 +125,7 @@ export class Details {
     if (!subject) return;
     const { store } = this;
     const close = () => store.set({ open: null });
-    const rows = subject.groups.flatMap((group) => [
-      group.title && h("h3", {}, group.title),
-      ...group.settings
-        .filter((setting) => this.matters(setting, group))
-        .map((setting) => this.row(setting, `${group.base}/${setting.name}`)),
-    ]);
+    const rows = subject.groups.flatMap((group) => this.rowsOf(group));
     if (["steps", "forces", "looks"].includes(subject.family)) rows.push(this.onlyWhere(subject));
     refill(
       this.element,
@@ -159,10 +168,36 @@ export class Details {
     );
   }
 
+  rowsOf(group) {
+    const rows = group.settings
+      .filter((setting) => this.matters(setting, group))
+      .map((setting) => this.row(setting, `${group.base}/${setting.name}`));
+    if (!group.folds) return [group.title && h("h3", {}, group.title), ...rows];
+    if (!rows.length) return [];
+    const isOpen = this.unfolded.get(group.folds) ?? this.isTouched(group);
+    const remember = (event) => this.unfolded.set(group.folds, !event.currentTarget.parentElement.open);
+    return [
+      h(
+        "details.group",
+        { open: isOpen, "data-group": group.folds },
+        h("summary", { onclick: remember, "data-focus": `fold ${group.folds}` }, group.title),
+        rows,
+      ),
+    ];
+  }
+
+  /** Whether any setting of a group is another than it begins with. */
+  isTouched({ settings, base }) {
+    return settings.some((setting) => {
+      const value = this.store.valueAt(`${base}/${setting.name}`);
+      return value !== undefined && JSON.stringify(value) !== JSON.stringify(setting.default);
+    });
+  }
+
   /** Whether a setting means something, by what the others beside it are. */
-  matters(setting, { settings, base }) {
+  matters(setting, { all, base }) {
     return Object.entries(setting.only_if).every(([name, values]) => {
-      const other = settings.find((one) => one.name === name);
+      const other = all.find((one) => one.name === name);
       const value = this.store.valueAt(`${base}/${name}`) ?? other.default;
       const isChosen = Array.isArray(value) ? value.length > 0 : value !== null;
       return values.includes(value) || (values.includes("chosen") && isChosen);

@@ -24,6 +24,7 @@ function focusSetting(pointer) {
     const control = document.querySelector(
       `#details [data-pointer="${pointer}"], #details [data-pointer^="${pointer}/"]`,
     );
+    control?.closest("details")?.setAttribute("open", "");
     (control ?? document.querySelector("#details button"))?.focus();
   });
 }
