@@ -21,10 +21,10 @@ class PaintSettings(Settings):
 
     groups = {
         "Paint": (
-            *("paint", "attribute", "picture", "gradient", "pattern", "less"),
+            *("paint", "painted", "attribute", "picture", "gradient", "pattern", "less"),
             *("pattern_ramp", "pattern_in", "pattern_size", "pattern_stretch", "pattern_detail", "pattern_roughness"),
             *("pattern_seed", "pattern_churn", "pattern_slide", "laid", "lives_in", "span", "across", "up"),
-            *("slide_across", "slide_up", "paint_turn", "beyond", "painted"),
+            *("slide_across", "slide_up", "paint_turn", "beyond"),
         ),
         "Light by an attribute": ("light_by", "light_attribute", "light_ramp"),
         "Another colour": ("other_colour", "colour_where"),

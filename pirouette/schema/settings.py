@@ -100,19 +100,20 @@ class Settings:
         helps = {}
         for base in reversed(cls.__mro__[: cls.__mro__.index(Settings)]):
             helps.update(_texts_under(base))
+        titles = cls._titles()
+        places = list(titles)
+        # Those that stand in no group come first, in their order.
+        names = sorted(cls._declared, key=lambda name: places.index(name) if name in titles else -1)
         return [
-            {"name": name, "help": helps.get(name, ""), "group": cls._group(name), **setting.describe()}
-            for name, setting in cls.declared().items()
+            {"name": name, "help": helps.get(name, ""), "group": titles.get(name, ""), **cls._declared[name].describe()}
+            for name in names
         ]
 
     @classmethod
-    def _group(cls, name) -> str:
-        """The title of the group that a setting stands in, or nothing."""
-        for base in cls.__mro__:
-            for title, names in vars(base).get("groups", {}).items():
-                if name in names:
-                    return title
-        return ""
+    def _titles(cls) -> dict[str, str]:
+        """The titles of the groups that settings stand in, by the names of these, as they are shown."""
+        groups = [group for base in cls.__mro__ for group in vars(base).get("groups", {}).items()]
+        return {name: title for title, names in groups for name in names if name in cls._declared}
 
     @classmethod
     def depends_on_time(cls, resolved) -> bool:
