@@ -157,7 +157,7 @@ def test_a_clear_skin_is_as_dark_and_as_coloured_in_the_view(easel):
     view, render = from_view(easel(raw), 0, False, size=SMALL), from_renderer(raw, 0, False, size=SMALL)
     without = from_renderer(document(bars), 0, False, size=SMALL)
     rows, columns = np.mgrid[: SMALL[1], : SMALL[0]] + 0.5
-    inside = np.hypot(columns - SMALL[0] / 2, rows - SMALL[1] / 2) < 80
+    inside = np.hypot(columns - SMALL[0] / 2, rows - SMALL[1] / 2) < 60
     # What is rough is mixed from the pixels around in the render, and mirrors the bars: the mean colour is compared.
     seen, expected, bare = (picture[inside].mean(axis=0) for picture in (view, render, without))
     assert np.abs(seen - expected).max() < 20
@@ -182,7 +182,7 @@ def test_wax_is_about_as_bright_and_as_coloured_in_the_view(easel, name):
     dull["figures"][0]["looks"][0]["settings"]["wax"] = 0
     inside = silhouette(render, np.array([255.0, 0, 255]))
     # The half that is away from the light.
-    inside[:, SMALL[0] // 2 - 20 :] = False
+    inside[:, SMALL[0] // 2 - 15 :] = False
     seen, expected, without = (
         one[inside].mean(axis=0) for one in (view, render, from_renderer(dull, 0, False, size=SMALL))
     )
@@ -385,10 +385,10 @@ def test_finishes_run_in_the_same_order_and_number_in_the_view(easel, name):
     lights = {"lights": [sun]} if "sun" in name else {}
     frame = {"width": 1280, "height": 720, "background": "gradient", "colour": "#405070", "bottom": "#101820"}
     raw = document(balls, guides=[lamp], **lights, finish=effects, frame=frame)
-    view, render = from_view(easel(raw), 0, False, False, SMALL), finished(raw, 0, SMALL)
+    view, render = from_view(easel(raw), 0, False, False, MIDDLE), finished(raw, 0, MIDDLE)
     assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 1.5
     # Halos of few lines are a little coarser.
-    assert np.abs(coarse(view, 15) - coarse(render, 15)).max() < 15
+    assert np.abs(coarse(view, 20) - coarse(render, 20)).max() < 15
 
 
 LIMITED = {
@@ -415,11 +415,11 @@ def test_finishes_of_some_figures_change_the_same_in_the_view(easel, name):
     frame = {"width": 1280, "height": 720, "background": "gradient", "colour": "#405070", "bottom": "#101820"}
     effects = [{"id": "a", "kind": kind, "settings": settings}, {"id": "b", "kind": "exposure", "settings": {}}]
     raw = document(far, near, finish=effects, frame=frame)
-    view, render = from_view(easel(raw), 0, False, False, SMALL), finished(raw, 0, SMALL)
+    view, render = from_view(easel(raw), 0, False, False, MIDDLE), finished(raw, 0, MIDDLE)
     assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 1.5
     # Of the view's cover edges are a pixel off here and there.
-    assert np.abs(coarse(view, 15) - coarse(render, 15)).max() < 15
-    plain = finished({**raw, "finish": effects[1:]}, 0, SMALL)
+    assert np.abs(coarse(view, 20) - coarse(render, 20)).max() < 15
+    plain = finished({**raw, "finish": effects[1:]}, 0, MIDDLE)
     assert np.abs(coarse(plain, 20) - coarse(render, 20)).max() > 20
 
 
@@ -427,7 +427,7 @@ def test_a_picture_that_fades_into_nothing_leaves_only_what_is_behind_it(editor)
     ball = figure(step("sphere", radius=80), looks=[look("surface", colour="#ffffff")])
     fade = [{"id": "fade", "kind": "fade", "settings": {"amount": 1, "into": "nothing"}}]
     page = editor(document(ball, finish=fade, frame={"width": 320, "height": 180, "colour": "#ffffff"}))
-    assert from_view(page, 0, False, False, SMALL).max() == 0
+    assert from_view(page, 0, False, False, MIDDLE).max() == 0
     # On the page, checks show through.
     pixel = page.evaluate(
         "() => { const { viewport } = pirouette; viewport.feed(); viewport.render();"
