@@ -39,6 +39,7 @@ KIND = Kind(
     noise,
     "where noise **{size}** wide is high, level **{level}**, contrast **{contrast}**",
     ways=ways,
+    version=2,
     icon="noise",
     words="random turbulence falloff",
 )

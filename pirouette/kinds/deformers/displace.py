@@ -57,6 +57,7 @@ KIND = Kind(
     displace,
     "Displace by **{strength}** along **{along}**, noise **{size}** wide",
     advice=advice,
+    version=2,
     icon="waves",
     words="noise turbulence bumps wrinkle rough crumple",
 )

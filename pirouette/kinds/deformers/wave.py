@@ -90,6 +90,7 @@ KIND = Kind(
     WaveSettings,
     wave,
     "Wave **{moves}** by **{height}**, **{length}** long, **{runs}**",
+    version=2,
     icon="wave",
     words="ripple sine swell wobble water",
 )

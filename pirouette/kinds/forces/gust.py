@@ -36,6 +36,7 @@ KIND = Kind(
     gust,
     "Pushed by a gust of **{strength}**, **{size}** wide",
     acts=PUSHES,
+    version=2,
     icon="gust",
     words="wind turbulence noise air blow",
 )

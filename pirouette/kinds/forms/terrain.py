@@ -60,6 +60,7 @@ KIND = Kind(
     terrain,
     "Terrain, **{form}**, **{parts}** parts, **{height}** high, filled up to **{level}**",
     estimate=lambda settings: 2 * (settings.parts + 1) ** 2,
+    version=2,
     icon="terrain",
     words="landscape mountains hills dunes ground noise",
 )

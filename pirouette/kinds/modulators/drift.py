@@ -47,6 +47,7 @@ KIND = Kind(
     DriftSettings,
     drift,
     "Drift by **{place}**, turn **{turn}**, noise **{size}** wide",
+    version=2,
     icon="wind",
     words="random noise float wander turbulence sway",
 )
