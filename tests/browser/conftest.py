@@ -222,6 +222,8 @@ def editor(page, studio):
             # On a busy machine the browser has given up one: seen now and then, in the first page after many others.
             page.reload()
             until(page, f"window.pirouette && pirouette.viewport.header && {HAS_STYLES}")
+        # Letters of another font are as wide as others: what is measured before would lie elsewhere when it is pressed.
+        until(page, "document.fonts.status === 'loaded'")
         page.saved = lambda: settled(page, studio)
         return page
 

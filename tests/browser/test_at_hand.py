@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.browser.conftest import until
+from tests.browser.conftest import boxes, until
 from tests.browser.test_handles import middle_of
 from tests.scenes import DEMOS, clause, demo, document, field, figure, look, step
 
@@ -200,7 +200,7 @@ def test_enter_begins_the_render_that_r_asks_for(twisted):
 
 def test_escape_takes_back_what_is_dragged(twisted):
     page = twisted
-    box = value(page, ANGLE).bounding_box()
+    (box,) = boxes(page, f'.recipe [data-pointer="{ANGLE}"].value')
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
