@@ -103,18 +103,16 @@ def attribute_colours(settings, attributes, ends) -> np.ndarray | None:
 
 
 def _texture(ev, settings):
-    if settings.paint == "pattern":
-        key = content_key("ramp", settings.gradient, settings.pattern_ramp)
-        at = np.interp((np.arange(GRADIENT_STEPS) + 0.5) / GRADIENT_STEPS, *settings.pattern_ramp.T)
-        return ev.memo.get(
-            key, lambda: Texture.of(gradient_colours(settings.gradient, at)[None].astype(np.float32), key)
-        )
-    if settings.paint == "gradient":
-        key = content_key("gradient", settings.gradient)
-        at = (np.arange(GRADIENT_STEPS) + 0.5) / GRADIENT_STEPS
-        return ev.memo.get(
-            key, lambda: Texture.of(gradient_colours(settings.gradient, at)[None].astype(np.float32), key)
-        )
+    if settings.paint in ("gradient", "pattern"):
+        ramp = settings.pattern_ramp if settings.paint == "pattern" else None
+        key = content_key("gradient", settings.gradient, ramp)
+
+        def make():
+            at = (np.arange(GRADIENT_STEPS) + 0.5) / GRADIENT_STEPS
+            at = at if ramp is None else np.interp(at, *ramp.T)
+            return Texture.of(gradient_colours(settings.gradient, at)[None].astype(np.float32), key)
+
+        return ev.memo.get(key, make)
     if settings.paint == "picture" and settings.picture is not None:
         asset = ev.scene.library.find(settings.picture)
         key = content_key("texture", asset.digest)
