@@ -12,6 +12,7 @@ from ninja.parser import Parser
 
 from pirouette.data import Cancelled, Problem, ProblemError
 from pirouette.document.read import parse_json
+from studio.phrases.api import router as phrases
 from studio.renders.api import router as renders
 from studio.scenes.api import router as scenes
 from studio.scenes.services import Conflict, Gone, history
@@ -35,6 +36,7 @@ class ObjectParser(Parser):
 
 api = NinjaAPI(title="Pirouette", version="1", docs_url=None, parser=ObjectParser())
 api.add_router("", scenes)
+api.add_router("", phrases)
 api.add_router("", renders)
 api.add_router("", assets)
 

@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "studio.assets",
     "studio.computing",
     "studio.scenes",
+    "studio.phrases",
     "studio.renders",
     "studio.shelf",
 ]

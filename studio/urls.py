@@ -3,6 +3,7 @@
 from django.urls import path
 
 from studio.api import api, docs
+from studio.phrases import pages as phrases
 from studio.scenes import pages
 from studio.shelf import pages as assets
 
@@ -19,6 +20,11 @@ urlpatterns = [
     path("assets/upload", assets.upload, name="upload-asset"),
     path("assets/<str:slug>/replace", assets.replace, name="replace-asset"),
     path("assets/<str:slug>/remove", assets.remove, name="remove-asset"),
+    path("phrases/", phrases.phrase_list, name="phrases"),
+    path("phrases/import", phrases.import_phrase, name="import-phrase"),
+    path("phrases/<int:phrase_id>/rename", phrases.rename_phrase, name="rename-phrase"),
+    path("phrases/<int:phrase_id>/remove", phrases.remove_phrase, name="remove-phrase"),
+    path("phrases/<int:phrase_id>/begin", phrases.begin_with, name="begin-with-phrase"),
     path("api/docs", docs, name="api-docs"),
     path("api/", api.urls),
 ]

@@ -6,26 +6,31 @@ MAX_CHAIN = 64
 WORDS = {"guides": "guide", "fields": "field", "figures": "figure", "cameras": "camera", "lights": "light"}
 
 
-def _parts(scene):
-    """Yield (path, settings, the field that limits them) of everything in a scene that may refer to other things."""
-    for figure in scene.figures:
-        where = f"figures/{figure.name}"
-        yield f"{where}/place", figure.place, None
-        yield f"{where}/own_time", figure.own_time, None
-        yield f"{where}/cut", figure.cut, None
-        for _, path, line in (*figure.made_by, *figure.drawn_by):
-            yield f"{where}/{path}", line.settings, line.only_where
-    for thing in scene.fields:
+def parts_of(family, thing):
+    """Yield (path within it, settings, the field that limits them) of all of a thing that may refer to others."""
+    if family == "figures":
+        yield "place", thing.place, None
+        yield "own_time", thing.own_time, None
+        yield "cut", thing.cut, None
+        for _, path, line in (*thing.made_by, *thing.drawn_by):
+            yield path, line.settings, line.only_where
+    elif family == "fields":
         for index, clause in enumerate(thing.clauses):
-            where = f"fields/{thing.name}/clauses/{index} ({clause.kind.id})"
+            where = f"clauses/{index} ({clause.kind.id})"
             yield where, clause.settings, None
             yield f"{where}/joining", clause.joining, None
-    for light in scene.lights:
-        yield f"lights/{light.name}", light.settings, None
-    for camera in scene.cameras:
-        yield f"cameras/{camera.name}", camera.settings, None
-    for guide in scene.guides:
-        yield f"guides/{guide.name}/place", guide.place, None
+    elif family == "guides":
+        yield "place", thing.place, None
+    else:
+        yield "", thing.settings, None
+
+
+def _parts(scene):
+    """Yield (path, settings, the field that limits them) of everything in a scene that may refer to other things."""
+    for family in ("figures", "fields", "lights", "cameras", "guides"):
+        for thing in getattr(scene, family):
+            for path, settings, only_where in parts_of(family, thing):
+                yield f"{family}/{thing.name}/{path}".rstrip("/"), settings, only_where
     for index, effect in enumerate(scene.finish):
         yield f"finish/{index} ({effect.kind.id})", effect.settings, None
 

@@ -13,6 +13,7 @@ from ..schema.settings import Settings
 from ..values.read import shown
 from .check import check_references
 from .migrate import FORMAT, VERSION, migrate
+from .phrased import check_phrase, read_phrases
 from .scene import Camera, Clause, Effect, Field, Figure, Guide, Light, Line, Scene, Step
 from .shared import use_shared
 from .things import (
@@ -124,10 +125,11 @@ class _Reader:
 def _figure(reader, raw, index, path):
     name = reader.name(raw, f"{path}/{index}", f"Figure {index + 1}")
     where = f"{path}/{name}"
-    reader.only(raw, where, "id", "name", "visible", "place", "own_time", "cut", "routine", "looks")
+    reader.only(raw, where, "id", "name", "visible", "place", "own_time", "cut", "routine", "looks", "phrases")
     visible = raw.get("visible", "shown")
     if visible not in VISIBLE:
         reader.add(f"{where}/visible", f"{visible!r} is not one of {', '.join(VISIBLE)}", "value.choice")
+    read_phrases(reader, raw, where, index)
     steps = [_step(reader, item, k, below, index) for k, item, below in reader.items(raw, "routine", where)]
     looks = [
         Line(*_limited(reader, item, k, below, LOOKS, f"looks {index}")[0])
@@ -151,7 +153,8 @@ def _figure(reader, raw, index, path):
 
 
 def _step(reader, item, index, path, figure):
-    (identity, kind, *rest), where = _limited(reader, item, index, path, STEPS, f"steps {figure}", "forces")
+    (identity, kind, *rest), where = _limited(reader, item, index, path, STEPS, f"steps {figure}", "forces", "phrase")
+    check_phrase(reader, item, where, figure)
     if item.get("forces") and kind and not kind.takes_forces:
         takers = ", ".join(one.id for one in STEPS.values() if one.takes_forces)
         reader.add(f"{where}/forces", f"{kind.id} has no forces; allowed under {takers}", "scene.forces")

@@ -1,16 +1,33 @@
 """How kernels are compiled, and how their inputs are made uniform."""
 
 from functools import cached_property
+from pathlib import Path
 
 import numba
 import numpy as np
 from numba import types
-from numba.core.caching import FunctionCache
+from numba.core.caching import CompileResultCacheImpl, FunctionCache, UserProvidedCacheLocator
 from numba.core.runtime import rtsys
 
 # Multiply and add fuse (`contract`), and sums are taken in whatever order is fast: results stay the same for any number
 # of threads because work is always cut at fixed places (see threads.py).
 _FAST = {"contract", "nsz", "arcp", "reassoc"}
+
+
+class _Place(UserProvidedCacheLocator):
+    """Where a kernel is kept: by the name of its module, so that all copies of the same sources share what is kept."""
+
+    def __init__(self, function, file):
+        super().__init__(function, file)
+        self._cache_path = str(Path(numba.config.CACHE_DIR) / function.__module__)
+
+
+class _Kept(CompileResultCacheImpl):
+    _locator_classes = [_Place]
+
+
+class _KernelCache(FunctionCache):
+    _impl_class = _Kept
 
 
 class _Cache:
@@ -24,7 +41,7 @@ class _Cache:
 
     @cached_property
     def _kept(self):
-        return FunctionCache(self._function)
+        return _KernelCache(self._function)
 
     def load_overload(self, sig, target_context):
         rtsys.initialize(target_context)

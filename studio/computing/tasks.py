@@ -17,6 +17,7 @@ from pirouette.document import read_scene
 from pirouette.evaluate import Checkpoints, Memo, evaluate, frames_known
 from pirouette.formats.packet import encode_packet, keys_sent
 from pirouette.formats.png import png_bytes
+from pirouette.phrase_pictures import phrase_strip as drawn_strip
 from pirouette.render import Part, render_scene
 from pirouette.render.layers import picture_layers
 from studio.assets import library
@@ -161,6 +162,11 @@ def figure_picture(subject: Subject, figure_id: str, question) -> bytes | None:
     """Return the PNG of one figure alone; None if there is no such figure."""
     scene = scene_of(subject)
     return drawn_figure(scene, figure_id, memo, question) if figure_id in scene.figures_by_id else None
+
+
+def phrase_strip(subject: Subject, figure_id: str, question) -> bytes:
+    """Return the WebP of a phrase's moving picture: pictures of its scene beside each other."""
+    return drawn_strip(scene_of(subject), figure_id, memo, question)
 
 
 def checks(subject: Subject, frame: float, question) -> dict:

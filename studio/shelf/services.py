@@ -1,4 +1,4 @@
-"""Replacing and removing assets, with regard to who uses them: scenes, and renders that began before."""
+"""Replacing and removing assets, with regard to who uses them: scenes, phrases, and renders that began before."""
 
 from django.db import transaction
 
@@ -9,6 +9,7 @@ from studio.assets import library
 from studio.assets.models import Asset, file_path
 from studio.assets.preview import preview_path
 from studio.assets.services import fail, put
+from studio.phrases import services as phrases
 from studio.renders.models import RenderJob
 from studio.renders.services import OPEN
 from studio.scenes.models import Scene
@@ -33,11 +34,11 @@ def users(slugs) -> dict[str, list[Scene]]:
 
 
 def remove(asset: Asset) -> None:
-    """Remove an asset; raises ProblemError while a scene uses it."""
+    """Remove an asset; raises ProblemError while a scene or a phrase uses it."""
     with transaction.atomic():
-        using = users([asset.slug])[asset.slug]
+        using = [*users([asset.slug])[asset.slug], *phrases.users([asset.slug])[asset.slug]]
         if using:
-            names = ", ".join(f"“{scene.name}”" for scene in using[:3]) + (" and others" if len(using) > 3 else "")
+            names = ", ".join(f"“{one.name}”" for one in using[:3]) + (" and others" if len(using) > 3 else "")
             fail(f"{asset.slug} is used by {names}; take it out there first", "asset.used")
         asset.delete()
         _sweep()

@@ -18,6 +18,7 @@ class Command(BaseCommand):
     def handle(self, *args, port, workers, computing, undrawn, **options):
         call_command("migrate", verbosity=0)
         call_command("load_demo", stdout=self.stdout)
+        call_command("load_phrases", stdout=self.stdout)
         if not undrawn:
             call_command("warm")
         call_command("serve", port=port, workers=workers, computing=computing, stdout=self.stdout)

@@ -2,6 +2,7 @@
 
 from django.core.management.base import BaseCommand
 
+from studio.phrases.services import sweep_strips
 from studio.renders.services import sweep_renders
 from studio.scenes.thumbnail import sweep_thumbnails
 from studio.shelf.services import sweep
@@ -13,4 +14,5 @@ class Command(BaseCommand):
     def handle(self, *args, **options):
         sweep()
         sweep_thumbnails()
+        sweep_strips()
         sweep_renders()

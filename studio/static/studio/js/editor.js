@@ -21,6 +21,7 @@ import { noteCount, notesOf } from "./panels/notes.js";
 import { Onion } from "./panels/onion.js";
 import { paletteEntries, SHADED_BY } from "./panels/palette.js";
 import { removeThing } from "./panels/references.js";
+import { Phrases, phraseEntries, putPhrase } from "./panels/phrases.js";
 import { Progress } from "./panels/progress.js";
 import { Proofs } from "./panels/proofs.js";
 import { Renders } from "./panels/renders.js";
@@ -52,7 +53,8 @@ store.on("drawn", (header) => {
   if (first) store.emit("notes", store.state);
 });
 new Header(store);
-const figures = new Figures(store, byId("panel-figures"), finder);
+const phrases = new Phrases(store, byId("phrase-dialog"));
+const figures = new Figures(store, byId("panel-figures"), finder, phrases);
 new Fields(store, byId("panel-fields"), finder);
 const space = new Space(store, byId("panel-space"), finder);
 const finish = new Finish(store, byId("panel-finish"), finder);
@@ -403,6 +405,12 @@ const COMMANDS = [
     run: () => clipboard.paste(),
   },
   {
+    title: "Keep as a phrase",
+    words: "preset template library save reuse snippet bookmark",
+    keys: "S",
+    run: keepPhrase,
+  },
+  {
     title: "Select all figures",
     words: "everything",
     keys: "Ctrl A",
@@ -417,12 +425,29 @@ const COMMANDS = [
   { title: "Remove", words: "delete erase clear", keys: "Del", run: removeSelected },
 ];
 
+/** Keep the selected figure, or the steps of it from the open one on. */
+function keepPhrase() {
+  const open = store.state.open?.match(/^\/figures\/(\d+)\/routine\/(\d+)$/);
+  if (open) phrases.keep(Number(open[1]), Number(open[2]));
+  else phrases.keep(store.selectedFigures()[0] ?? -1);
+}
+
+/** Put in a phrase that was found by its name: a figure, or steps after the open one of the selected figure. */
+function usePhrase(phrase) {
+  const [index] = store.selectedFigures();
+  const open = store.state.open?.match(new RegExp(`^/figures/${index}/routine/(\\d+)$`));
+  if (!phrase.whole && index === undefined)
+    store.set({ problem: "Select a figure first: the steps are added to that." });
+  else putPhrase(store, phrase, index, open ? Number(open[1]) + 1 : null);
+}
+
 function openPalette() {
   const entries = paletteEntries(store, COMMANDS, {
     addFigure: (kind) => figures.beginWith(kind),
     addLight: (kind) => space.addLight(kind),
     addEffect: (kind) => finish.add(kind),
   });
+  entries.push(...phraseEntries(store, null, usePhrase));
   finder.open(entries, "Find anything: a command, a step, a setting…");
 }
 

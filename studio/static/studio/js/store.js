@@ -26,6 +26,7 @@ export class Store extends Delivery {
       tab: "figures",
       selection: firstSelection(scene.document),
       also: new Set(),
+      unfolded: new Set(), // "figure phrase" of each phrase whose steps are to be seen
       assets,
       snap: false,
       grip: null,
@@ -53,6 +54,8 @@ export class Store extends Delivery {
     });
     this.catalogue = catalogue;
     this.formats = formats;
+    this.phrases = [];
+    this.findPhrases();
     this.kinds = Object.fromEntries(
       Object.entries(catalogue)
         .filter(([family]) => Array.isArray(catalogue[family]))
@@ -114,6 +117,15 @@ export class Store extends Delivery {
     if (selection?.family !== "figures") return [];
     const ids = [selection.id, ...[...also].filter((id) => id !== selection.id)];
     return ids.map((id) => this.document.figures.findIndex((figure) => figure.id === id)).filter((index) => index >= 0);
+  }
+
+  /** Ask which phrases there are. */
+  async findPhrases() {
+    try {
+      this.phrases = await getJson("/phrases");
+    } catch (error) {
+      if (!(error instanceof ApiError)) throw error;
+    }
   }
 
   scheduleChecks() {

@@ -3,22 +3,25 @@
 import { h, icon, refill, typingEnded } from "../lib/dom.js";
 import { addLine, freeId, line } from "./lines.js";
 import { kindEntries } from "./finder.js";
+import { stretchesOf } from "../lib/ids.js";
 import { showNumber } from "../lib/numbers.js";
 import { noteCount, noteLines, notesOf } from "./notes.js";
 import { releaseOperations, renameOperations } from "./references.js";
 import { allNames, freeName } from "./names.js";
 import { onlyWords } from "./only-where.js";
+import { isUnfolded, phraseEntries, phraseLine, putPhrase } from "./phrases.js";
 import { plainWords } from "../lib/words.js";
 
 const VISIBLE = ["shown", "view only", "render only", "hidden"];
 
 export class Figures {
-  constructor(store, element, finder) {
+  constructor(store, element, finder, phrases) {
     this.store = store;
     this.element = element;
     this.finder = finder;
+    this.phrases = phrases;
     store.on(
-      "document selection also open notes gesture-end lanes",
+      "document selection also open unfolded notes gesture-end lanes",
       () => store.gesture || store.state.playing || this.show(),
     );
     this.show();
@@ -71,12 +74,8 @@ export class Figures {
     );
     if (!selected)
       return h(`li.card${store.state.also.has(figure.id) ? ".also" : ""}`, { "data-figure": figure.id }, head);
-    const steps = store.kinds.steps;
     const only = (item, pointer) => onlyWords(store, this.finder, item, pointer);
-    const lines = (figure.routine ?? []).map((step, k) => [
-      line(store, steps[step.kind], `${base}/routine`, k, only(step, `${base}/routine/${k}`)),
-      steps[step.kind].takes_forces && this.forces(step, `${base}/routine/${k}/forces`, only),
-    ]);
+    const lines = stretchesOf(figure.routine ?? []).map((stretch) => this.stretch(figure, index, stretch, only));
     const looks = (figure.looks ?? []).map((look, k) =>
       line(store, store.kinds.looks[look.kind], `${base}/looks`, k, only(look, `${base}/looks/${k}`)),
     );
@@ -119,6 +118,27 @@ export class Figures {
     );
   }
 
+  /** The lines of steps that follow each other; those of a phrase stand under its own, once that is opened. */
+  stretch(figure, index, stretch, only) {
+    const { store } = this;
+    const list = `/figures/${index}/routine`;
+    const isPhrase = (figure.phrases ?? []).some((one) => one.id === stretch.id);
+    const lines = () =>
+      figure.routine.slice(stretch.first, stretch.first + stretch.count).map((step, k) => {
+        const pointer = `${list}/${stretch.first + k}`;
+        const kind = store.kinds.steps[step.kind];
+        return [
+          line(store, kind, list, stretch.first + k, only(step, pointer)),
+          kind.takes_forces && this.forces(step, `${pointer}/forces`, only),
+        ];
+      });
+    if (!isPhrase) return lines();
+    return [
+      phraseLine(store, index, stretch, this.phrases),
+      isUnfolded(store, index, stretch) && h("li.phrase-steps", {}, h("ul.lines", {}, lines())),
+    ];
+  }
+
   /** The lines under a step that say what moves it. */
   forces(step, list, only) {
     const { store } = this;
@@ -148,7 +168,10 @@ export class Figures {
   addFigure() {
     const forms = this.store.catalogue.steps.filter((kind) => kind.group === "form");
     this.finder.open(
-      kindEntries(forms, (kind) => this.beginWith(kind)),
+      [
+        ...kindEntries(forms, (kind) => this.beginWith(kind)),
+        ...phraseEntries(this.store, true, (phrase) => putPhrase(this.store, phrase)),
+      ],
       "Begin a figure with…",
     );
   }
@@ -178,10 +201,12 @@ export class Figures {
     const routine = this.store.document.figures[index].routine ?? [];
     const kinds = this.store.catalogue.steps.filter((kind) => (kind.group === "form") === !routine.length);
     const open = this.store.state.open?.match(new RegExp(`^/figures/${index}/routine/(\\d+)$`));
+    const at = open ? Number(open[1]) + 1 : undefined;
+    const phrases = routine.length
+      ? phraseEntries(this.store, false, (phrase) => putPhrase(this.store, phrase, index, at))
+      : [];
     this.finder.open(
-      kindEntries(kinds, (kind) =>
-        addLine(this.store, `/figures/${index}/routine`, kind, open ? Number(open[1]) + 1 : undefined),
-      ),
+      [...kindEntries(kinds, (kind) => addLine(this.store, `/figures/${index}/routine`, kind, at)), ...phrases],
       "Add a step: grid, twist, noise…",
     );
   }
@@ -209,6 +234,7 @@ export class Figures {
           ),
       },
       { title: "Duplicate", icon: "copy", keys: "Ctrl D", run: () => duplicateFigures(store, [index]) },
+      { title: "Keep as a phrase…", icon: "phrase", run: () => this.phrases.keep(index) },
       ...VISIBLE.map((visible) => ({
         title: `Make it ${visible}`,
         icon: visible === "hidden" ? "eye-off" : "eye",

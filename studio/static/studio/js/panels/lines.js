@@ -26,7 +26,7 @@ export function line(store, kind, list, index, after = []) {
   const isOff = item.on === false;
   const element = h(
     `li.line${isOpen ? ".open" : ""}${isOff ? ".off" : ""}`,
-    { "data-pointer": pointer, draggable: false },
+    { "data-pointer": pointer, "data-first": String(index), "data-count": "1", draggable: false },
     h(
       "button.line-icon",
       {
@@ -58,7 +58,7 @@ export function line(store, kind, list, index, after = []) {
       icon("sliders"),
     ),
   );
-  listenOrder(store, element, list, index);
+  listenOrder(store, element, list);
   return element;
 }
 
@@ -66,13 +66,20 @@ function toggle(store, pointer) {
   store.set({ open: store.state.open === pointer ? null : pointer });
 }
 
-/** Lines are dragged by their icon's side, or moved with Alt and the arrow keys. */
-function listenOrder(store, element, list, index) {
+/**
+ * Lines are dragged by their icon's side, or moved with Alt and the arrow keys, among those that stand beside them. A line
+ * stands for one item of the list, or for the several that follow each other.
+ */
+export function listenOrder(store, element, list) {
   const grip = element.querySelector(".line-icon");
   grip.addEventListener("keydown", (event) => {
     if (!event.altKey || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
     event.preventDefault();
-    moveLine(store, list, index, index + (event.key === "ArrowUp" ? -1 : 1));
+    const lines = linesBeside(element);
+    const at = lines.indexOf(element);
+    if (event.key === "ArrowUp" && at > 0) moveLines(store, list, placeOf(element), placeOf(lines[at - 1]).first);
+    if (event.key === "ArrowDown" && at < lines.length - 1)
+      moveLines(store, list, placeOf(element), placeOf(lines[at + 1]).end);
   });
   let start = null;
   grip.addEventListener("pointerdown", (event) => {
@@ -92,27 +99,41 @@ function listenOrder(store, element, list, index) {
   });
   grip.addEventListener("pointerup", (event) => {
     if (start?.moved) {
-      const lines = [...element.parentElement.querySelectorAll(":scope > .line")];
-      const others = lines.filter((one) => one !== element);
-      const to = others.filter((one) => one.getBoundingClientRect().top + one.offsetHeight / 2 < event.clientY).length;
+      const others = linesBeside(element).filter((one) => one !== element);
+      const next = others.find((one) => one.getBoundingClientRect().top + one.offsetHeight / 2 >= event.clientY);
+      const before = next ? placeOf(next).first : others.length ? placeOf(others.at(-1)).end : 0;
       element.style.transform = "";
       element.classList.remove("dragged");
       grip.addEventListener("click", (click) => click.stopImmediatePropagation(), { capture: true, once: true });
-      setTimeout(() => moveLine(store, list, index, to));
+      setTimeout(() => others.length && moveLines(store, list, placeOf(element), before));
     }
     start = null;
   });
 }
 
-function moveLine(store, list, from, to) {
-  const count = store.valueAt(list).length;
-  if (to < 0 || to >= count || to === from) return;
+const linesBeside = (element) => [...element.parentElement.querySelectorAll(":scope > .line")];
+
+/** Which items of its list a line stands for: from the first to before the end. */
+function placeOf({ dataset }) {
+  return { first: Number(dataset.first), end: Number(dataset.first) + Number(dataset.count) };
+}
+
+/** Move items that follow each other to before another one. */
+function moveLines(store, list, { first, end }, before) {
+  if (before >= first && before <= end) return;
+  const to = before > first ? before - (end - first) : before;
   const { open } = store.state;
   store.set({ open: null });
-  store.edit([{ op: "move", from: `${list}/${from}`, path: `${list}/${to}` }]);
-  if (open === `${list}/${from}`) store.set({ open: `${list}/${to}` });
+  store.edit(
+    Array.from({ length: end - first }, (_, k) =>
+      before > first
+        ? { op: "move", from: `${list}/${first}`, path: `${list}/${before - 1}` }
+        : { op: "move", from: `${list}/${first + k}`, path: `${list}/${before + k}` },
+    ),
+  );
+  if (open === `${list}/${first}`) store.set({ open: `${list}/${to}` });
   // The focus goes with the line, so that it can be moved on.
-  document.querySelector(`[data-focus="${list}/${to} switch"]`)?.focus();
+  document.querySelector(`[data-focus="${list}/${to} switch"], [data-focus="${list}/${to} phrase"]`)?.focus();
 }
 
 export function addLine(store, list, kind, at, settings = {}) {
