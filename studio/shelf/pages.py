@@ -9,6 +9,7 @@ from pirouette.data import ProblemError
 from studio.assets.describe import describe_shipped
 from studio.assets.models import Asset
 from studio.assets.services import read_upload, store
+from studio.phrases import services as phrases
 
 from . import services
 
@@ -20,6 +21,7 @@ TITLES = {"artwork": "Artwork", "font": "Typefaces", "model": "Models", "picture
 def asset_list(request, problems=(), status=200):
     stored = list(Asset.objects.all())
     using = services.users([asset.slug for asset in stored])
+    kept = phrases.users([asset.slug for asset in stored])
     groups = [
         {
             "title": title,
@@ -28,6 +30,7 @@ def asset_list(request, problems=(), status=200):
                 {
                     "asset": asset,
                     "scenes": using[asset.slug],
+                    "phrases": kept[asset.slug],
                     "suffixes": ",".join(SORTS[sort]),
                     "file": f"/api/assets/{asset.slug}/file",
                 }

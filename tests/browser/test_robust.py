@@ -130,10 +130,11 @@ def serious_in(page) -> list[str]:
     return found
 
 
-def test_axe_finds_nothing_serious_in_the_list(chromium, studio):
+@pytest.mark.parametrize("where", ["", "/phrases/"])
+def test_axe_finds_nothing_serious_in_a_list(chromium, studio, where):
     with page_of(chromium, studio) as page:
         page.emulate_media(reduced_motion="reduce")
-        page.goto(studio.url)
+        page.goto(studio.url + where)
         page.evaluate(AXE.read_text("utf-8"))
         assert serious_in(page) == []
 
@@ -151,6 +152,17 @@ def test_axe_finds_nothing_serious_in_a_dialog(wall, button):
     assert serious_in(wall) == []
     wall.keyboard.press("Escape")
     wall.locator("dialog[open]").wait_for(state="detached")
+
+
+def test_axe_finds_nothing_serious_in_phrases(wall):
+    wall.keyboard.press("/")
+    wall.keyboard.type("break and burst")
+    wall.keyboard.press("Enter")
+    wall.locator(".line.phrase .line-icon").click()
+    wall.locator(".line.phrase").hover()
+    wall.locator(".line.phrase .line-open").click()
+    assert serious_in(wall) == []
+    wall.keyboard.press("Escape")
 
 
 def test_axe_finds_nothing_serious_while_states_are_compared(wall):

@@ -150,9 +150,10 @@ def test_keys_are_drawn_out_so_that_a_loop_of_another_length_closes():
 def test_things_that_are_called_alike_are_told_apart():
     """A figure and a guide of one id, and names of which one begins with another."""
     raw = document(
-        figure(step("box"), step("shift", place=[formula("{Hub one.position.x} + {Hub.position.x}"), formula("{Hub.low.position.y}"), 0]),
+        figure(step("box"), step("shift", place=[formula("{Hub one.position.x} + {Hub.position.x}"),
+                                                 formula("{Hub.low.position.y}"), 0]),
                step("aim", at="hub"), name="Kite"),
-        guides=[{"id": "hub", "name": "Hub"}, {"id": "kite", "name": "Hub one"}, {"id": "low", "name": "Hub.low"}],
+        guides=[{"id": one, "name": name} for one, name in (("hub", "Hub"), ("kite", "Hub one"), ("low", "Hub.low"))],
     )  # fmt: skip
     host = document(figure(step("box"), name="Hub"), guides=[{"id": "hub", "name": "Far"}])
     made, _ = put(host, kept(raw, "kite", ["shift", "aim"]), "hub", None)

@@ -11,6 +11,7 @@ from django.db import connections
 from django.test import Client
 
 from pirouette.data import ProblemError
+from studio.assets import bundle as files
 from studio.assets.models import Asset, file_path
 from studio.computing import tasks
 from studio.scenes import bundle as bundles
@@ -153,7 +154,7 @@ def test_a_scene_that_is_too_large_for_one_file_is_not_said_to_be_no_json():
 
 def test_a_bundle_of_files_that_take_too_long_together_is_refused_and_leaves_nothing(monkeypatch):
     data = bundle(document(figure(step("artwork", file="a.svg"))), {"a.svg": kite(1)})
-    monkeypatch.setattr(bundles, "FILE_SECONDS", 0)
+    monkeypatch.setattr(files, "FILE_SECONDS", 0)
     with pytest.raises(ProblemError, match="stopped after 0 seconds"):
         bundles.take_in(data)
     assert not Scene.objects.exists()

@@ -1,7 +1,7 @@
 // Copying and pasting: steps and other lines as a whole, values with their keys or formula.
 
 import { h } from "../lib/dom.js";
-import { freeId } from "./lines.js";
+import { freeId, phraseBefore } from "./lines.js";
 import { FAMILIES, LINE } from "../lib/parts.js";
 import { sortOf } from "../lib/sort.js";
 import { plainWords } from "../lib/words.js";
@@ -86,8 +86,11 @@ export class Clipboard {
       const items = store.valueAt(list) ?? [];
       if (store.valueAt(list) === undefined) patch.push({ op: "add", path: list, value: [] });
       const isForm = family === "steps" && store.kinds.steps[item.kind].group === "form";
-      const at = open && open[1] === list ? Number(open[3]) + 1 : items.length;
-      const copy = { ...structuredClone(item), id: freeId(items, item.id.replace(/-\d+$/, "")) };
+      const isAfter = open && open[1] === list;
+      const at = isAfter ? Number(open[3]) + 1 : items.length;
+      // A phrase is its figure's own.
+      const copy = { ...structuredClone(item), id: freeId(items, item.id.replace(/-\d+$/, "")), phrase: undefined };
+      if (isAfter) Object.assign(copy, phraseBefore(items, at));
       // A routine has one form: a copied one takes its place.
       if (isForm && items.length) patch.push({ op: "replace", path: `${list}/0`, value: { ...copy, id: items[0].id } });
       else patch.push({ op: "add", path: `${list}/${isForm ? 0 : at}`, value: copy });

@@ -136,11 +136,18 @@ function moveLines(store, list, { first, end }, before) {
   document.querySelector(`[data-focus="${list}/${to} switch"], [data-focus="${list}/${to} phrase"]`)?.focus();
 }
 
+/** What is put after a step of a phrase belongs to that as well. */
+export function phraseBefore(items, at) {
+  const { phrase } = items[at - 1] ?? {};
+  return phrase === undefined ? {} : { phrase };
+}
+
 export function addLine(store, list, kind, at, settings = {}) {
   const items = store.valueAt(list) ?? [];
   const index = Math.min(at ?? items.length, items.length);
   const patch = store.valueAt(list) === undefined ? [{ op: "add", path: list, value: [] }] : [];
-  patch.push({ op: "add", path: `${list}/${index}`, value: { id: freeId(items, kind.id), kind: kind.id, settings } });
+  const value = { id: freeId(items, kind.id), kind: kind.id, settings, ...phraseBefore(items, at) };
+  patch.push({ op: "add", path: `${list}/${index}`, value });
   store.edit(patch);
   store.set({ open: `${list}/${index}` });
   focusLine(`${list}/${index}`);

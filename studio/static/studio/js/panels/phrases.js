@@ -2,7 +2,7 @@
 
 import { ApiError, postJson } from "../api.js";
 import { say } from "./clipboard.js";
-import { h, icon, refill } from "../lib/dom.js";
+import { h, icon } from "../lib/dom.js";
 import { addressOf, pointerOf } from "../lib/ids.js";
 import { ownerOf } from "../lib/parts.js";
 import { plainWords } from "../lib/words.js";
@@ -206,44 +206,39 @@ export class Phrases {
   show() {
     const { about, form } = this;
     const { name = about.name, says = about.says } = this.typed ?? {};
-    refill(
-      form.querySelector(".phrase-form"),
-      h(
-        "label",
-        {},
-        "Name",
-        h("input.form-control.form-control-sm", { name: "name", value: name, maxLength: 80, required: true }),
-      ),
-      about.isNew &&
-        h(
-          "label",
-          {},
-          "In a sentence",
-          h("input.form-control.form-control-sm", {
+    // At once, also while a box is pressed: nothing of it is held down that would be lost.
+    form.querySelector(".phrase-form").replaceChildren(
+      ...[
+        labelled("Name", { name: "name", value: name, maxLength: 80, required: true }),
+        about.isNew &&
+          labelled("In a sentence", {
             name: "says",
             value: says,
             maxLength: 200,
             placeholder: "what it does, to be found by",
           }),
+        about.isNew && this.stretchChoice(),
+        h("p.quiet", {}, "Tick the values that stand in its line, and call them what you like:"),
+        h(
+          "ul.phrase-values",
+          {},
+          this.candidates().map((one) => this.valueRow(one)),
         ),
-      about.isNew && this.stretchChoice(),
-      h("p.quiet", {}, "Tick the values that stand in its line, and call them what you like:"),
-      h(
-        "ul.phrase-values",
-        {},
-        this.candidates().map((one) => this.valueRow(one)),
-      ),
+      ].filter(Boolean),
     );
     form.querySelector(".problem").textContent = "";
-    refill(
-      form.querySelector("footer"),
-      !about.isNew && [
-        h("button.btn.quiet", { type: "button", onclick: () => this.takeApart() }, "Take apart"),
-        h("button.btn.quiet", { type: "button", onclick: () => this.keepAsNew() }, "Keep as a phrase…"),
-      ],
-      h("span.spring"),
-      h("button.btn.strong", { type: "submit" }, about.isNew ? "Keep" : "Change"),
-    );
+    form
+      .querySelector("footer")
+      .replaceChildren(
+        ...(about.isNew
+          ? []
+          : [
+              h("button.btn.quiet", { type: "button", onclick: () => this.takeApart() }, "Take apart"),
+              h("button.btn.quiet", { type: "button", onclick: () => this.keepAsNew() }, "Keep as a phrase…"),
+            ]),
+        h("span.spring"),
+        h("button.btn.strong", { type: "submit" }, about.isNew ? "Keep" : "Change"),
+      );
   }
 
   /** From which step to which. */
@@ -437,6 +432,8 @@ export class Phrases {
     ]);
   }
 }
+
+const labelled = (words, properties) => h("label", {}, words, h("input.form-control.form-control-sm", properties));
 
 /** Say what is wrong with a value that is to be shown, or null. */
 function wrongIn({ words, range }) {
