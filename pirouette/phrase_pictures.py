@@ -15,23 +15,16 @@ WAY, LENS, ROOM = (0.2, 0.3, 1.0), 60, 3.8
 LOOKED_AT = 4
 
 
-def phrase_strip(scene, figure_id: str, memo=None, is_cancelled=None) -> bytes:
-    """Return pictures of a phrase's scene beside each other as WebP, the most telling first, with all of its figure.
+def phrase_strip(scene, figure_id: str | None = None, memo=None, is_cancelled=None) -> bytes:
+    """Return pictures of a phrase's scene beside each other as WebP, the most telling first.
 
+    figure_id  whose all is to be in the picture; seen through the scene's camera if not given
     Raises ProblemError if the scene cannot be computed, and what is_cancelled raises
     """
     options = {} if is_cancelled is None else {"is_cancelled": is_cancelled}
     count, loops = scene.frame_count, scene.first_moment.loops
     moments = np.arange(FRAMES) * count / FRAMES if loops else np.linspace(0, count - 1, FRAMES)
-    alone = replace(
-        scene, figures=tuple(one if one.id == figure_id else replace(one, visible="hidden") for one in scene.figures)
-    )
-    seen = [
-        drawable
-        for frame in moments[:: FRAMES // LOOKED_AT]
-        for drawable in evaluate(alone, float(frame), memo=memo, **options).drawables
-    ]
-    view = framing(seen, WAY, LENS, ROOM)
+    view = None if figure_id is None else _around(scene, figure_id, moments[:: FRAMES // LOOKED_AT], memo, options)
     pictures = [
         render_scene(scene, float(frame), SIZE, SAMPLES, memo=memo, view=view, **options).pixels() for frame in moments
     ]
@@ -40,3 +33,12 @@ def phrase_strip(scene, figure_id: str, memo=None, is_cancelled=None) -> bytes:
     out = io.BytesIO()
     Image.fromarray(np.concatenate(np.roll(pictures, -first, axis=0), axis=1)[..., :3]).save(out, "WEBP", quality=82)
     return out.getvalue()
+
+
+def _around(scene, figure_id, moments, memo, options):
+    """Return a view of wherever a figure goes."""
+    alone = replace(
+        scene, figures=tuple(one if one.id == figure_id else replace(one, visible="hidden") for one in scene.figures)
+    )
+    seen = [one for frame in moments for one in evaluate(alone, float(frame), memo=memo, **options).drawables]
+    return framing(seen, WAY, LENS, ROOM)

@@ -23,16 +23,35 @@ from .thumbnail import thumbnail as thumbnail_of
 from .told import catalogue_told
 
 STARTS = Path(__file__).resolve().parent.parent / "demo" / "starts"
+PLAIN = "plain"
+# What the starting phrases are, each in a sentence.
+SAYS = {
+    "1-tiles": "A wall of tiles in a wave: one box, repeated on a grid, shifted by a formula.",
+    "2-ball": "A ball that swells and sinks: noise pushes its points, and closes with the loop.",
+    "3-net": "A net of glowing lines: a sheet displaced by noise, drawn as wires and dots.",
+}
+PLAIN_SAYS = "One form and nothing else: give it steps, and each changes it."
 MAX_IMPORT = 128 * 1024 * 1024
 
 
 def starts() -> list[dict]:
-    """Return the starting phrases: id, name and a sentence each."""
+    """Return the starting phrases and the plain ball: id, name, a sentence, and where the moving picture is."""
     found = []
     for path in sorted(STARTS.glob("*.json")):
         document = json.loads(path.read_text("utf-8"))
-        found.append({"id": path.stem, "name": document["name"]})
-    return found
+        found.append(_start(path.stem, document["name"], SAYS[path.stem]))
+    return [*found, _start(PLAIN, "A plain ball", PLAIN_SAYS)]
+
+
+def _start(identity, name, says) -> dict:
+    return {"id": identity, "name": name, "says": says, "strip": f"studio/starts/{identity}.webp"}
+
+
+def start_document(start: str) -> dict:
+    """Return the document of a new scene: that of a starting phrase, or a plain ball for whatever else."""
+    if start in SAYS:
+        return json.loads((STARTS / f"{start}.json").read_text("utf-8"))
+    return {**empty_scene("Untitled"), "figures": [plain_figure()]}
 
 
 @require_GET
@@ -74,13 +93,7 @@ def editor(request, scene_id):
 
 @require_POST
 def new_scene(request):
-    start = request.POST.get("start", "")
-    known = {item["id"] for item in starts()}
-    if start in known:
-        document = json.loads((STARTS / f"{start}.json").read_text("utf-8"))
-    else:
-        document = empty_scene("Untitled")
-        document["figures"] = [plain_figure()]
+    document = start_document(request.POST.get("start", ""))
     document["name"] = free_name(document["name"])
     return redirect("editor", services.create_scene(document).id)
 
