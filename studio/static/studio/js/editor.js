@@ -66,7 +66,7 @@ const proofs = new Proofs(store, viewport, byId("proof-layer"));
 const renders = new Renders(store);
 const sheet = new Sheet(store, byId("sheet-dialog"));
 const playback = new Playback(store, viewport);
-const handles = new Handles(store, viewport, byId("canvas").parentElement);
+const handles = new Handles(store, viewport);
 handles.headers = playback.headers;
 viewport.holds(playback.headers);
 const onion = new Onion(store, byId("onion"));

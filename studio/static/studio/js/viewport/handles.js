@@ -1,23 +1,14 @@
 // Handles in the view for what has a place: cream lines with the letters of their axes. An arrow moves, a square
 // scales, an arc turns, the ring in the middle moves freely. Every value they write can be typed in the details too.
 
-import { cross, dot, minus, plus, scaled, unit } from "../lib/vectors.js";
+import { cross, plus, scaled, unit } from "../lib/vectors.js";
 import { s } from "../lib/dom.js";
-import { setOperations } from "../lib/json-patch.js";
-import { carry, carryBack, carryWay, degreesOf, multiply, place, turning } from "../lib/matrix.js";
-import { movedTo, rounded, vectorMovedTo } from "../lib/values.js";
-import { newGesture } from "../controls/value.js";
-import { replaced, toggled } from "../lib/nodes.js";
+import { carry, carryWay, multiply, place } from "../lib/matrix.js";
+import { rounded } from "../lib/values.js";
+import { AXES, HandleActs, REACH_PX } from "./acts.js";
 import { ballLines, cameraLines, onCircle, planeLines, regionLines, sectorLines } from "./outlines.js";
 import { ownSpace, subjectOf } from "./subject.js";
 
-const REACH_PX = 74;
-const SNAP = { move: 10, turn: 15, scale: 0.1 };
-const AXES = [
-  [1, 0, 0],
-  [0, 1, 0],
-  [0, 0, 1],
-];
 const PLANE_SIZE = 160;
 const ARC_STEPS = 10;
 const SMALLEST_WAY = 1e-3;
@@ -31,13 +22,13 @@ const WAYS = {
 const HALF_SENSOR_MM = 18;
 const CAMERA_SIZE = 60;
 
-export class Handles {
-  constructor(store, viewport, parent) {
-    this.store = store;
-    this.viewport = viewport;
-    this.svg = s("svg", { class: "handles", "aria-hidden": "true" });
-    parent.append(this.svg);
-    this.held = null;
+export class Handles extends HandleActs {
+  constructor(store, viewport) {
+    super(store, viewport);
+    this.svg = s("svg", { class: "handles", role: "group", "aria-label": "Handles" });
+    // Behind the view itself, so that Tab leads from there to them.
+    viewport.canvas.after(this.svg);
+    this.acts = new WeakMap(); // what each handle does
     this.headers = new Map(); // the frames that the page holds; set by the editor
     store.on("drawn", () => this.show());
     store.on("open grip selection lanes side compared", () => this.show());
@@ -46,19 +37,8 @@ export class Handles {
     this.svg.addEventListener("pointercancel", () => this.letGo());
     // The pointer is captured while it is down, so a double click is told of the whole: it is for the node held last.
     this.svg.addEventListener("dblclick", () => this.toggleNode());
-  }
-
-  /** Where a point of the world is on the view, in pixels, with its depth; null behind the eye. */
-  project(point) {
-    const view = this.viewport.currentView();
-    const away = minus(point, view.position);
-    const depth = dot(away, view.forward);
-    if (depth < 0.5) return null;
-    const right = unit(cross(view.forward, view.up));
-    const { clientWidth: w, clientHeight: hh } = this.viewport.canvas;
-    const tangent = view.tangent / this.viewport.frameBox()[2];
-    const scale = w / 2 / (depth * tangent);
-    return { x: w / 2 + dot(away, right) * scale, y: hh / 2 - dot(away, view.up) * scale, depth, scale };
+    this.svg.addEventListener("keydown", (event) => this.onKey(event));
+    this.current = null; // what is called so is reached by Tab: one of the handles, whichever was used last
   }
 
   show() {
@@ -77,7 +57,46 @@ export class Handles {
       if (subject.names[0]) this.gizmoParts(subject, parts);
       if (subject.isAround) this.gizmoParts({ ...subject, names: ["position", null, null] }, parts);
     }
+    const hadFocus = this.svg.contains(document.activeElement);
     this.svg.replaceChildren(...parts);
+    this.offer(hadFocus);
+  }
+
+  /** Let Tab lead to one of the handles, and the focus stay with it when they are drawn anew. */
+  offer(hasFocus) {
+    const grips = this.grips();
+    const one = grips.find(({ dataset }) => dataset.handle === this.current) ?? grips[0];
+    for (const grip of grips) grip.setAttribute("tabindex", grip === one ? "0" : "-1");
+    if (hasFocus) one?.focus();
+  }
+
+  grips = () => [...this.svg.querySelectorAll(".grip")];
+
+  /**
+   * The arrow keys do what dragging the focused handle does, finer with Shift; Page Down and Page Up lead to the next
+   * handle and the one before; Enter adds a point, or gives it handles of its own; Escape leads back to the view.
+   */
+  onKey(event) {
+    const { key } = event;
+    if (event.altKey || event.ctrlKey || event.metaKey || this.held) return;
+    const grips = this.grips();
+    const at = grips.indexOf(document.activeElement);
+    if (at < 0) return;
+    const beside = { PageDown: 1, PageUp: -1 }[key];
+    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[key];
+    const act = this.acts.get(grips[at]);
+    if (beside) {
+      this.current = grips[(at + beside + grips.length) % grips.length].dataset.handle;
+      this.offer(true);
+    } else if (way && act.does !== "write") this.nudge(act, way, event.shiftKey);
+    else if (key === "Enter" && act.does === "write") this.writeNodes(act.nodes);
+    else if (key === "Enter" && act.part === "at") {
+      this.lastNode = act.index;
+      this.toggleNode();
+    } else if (key === "Escape") this.viewport.canvas.focus();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
   }
 
   line(points, parts, className = "outline") {
@@ -95,8 +114,16 @@ export class Handles {
   }
 
   grip(shape, attributes, act, parts, label) {
-    const element = s(shape, { ...attributes, class: `grip ${attributes.class ?? ""}`, "data-handle": label });
+    const element = s(shape, {
+      ...attributes,
+      class: `grip ${attributes.class ?? ""}`,
+      role: "button",
+      "aria-label": label,
+      "data-handle": label,
+    });
     element.addEventListener("pointerdown", (event) => this.take(event, act));
+    element.addEventListener("focus", () => (this.current = label));
+    this.acts.set(element, act);
     parts.push(element);
     return element;
   }
@@ -260,6 +287,7 @@ export class Handles {
         x: tip.x + Math.cos(angle) * 20,
         y: tip.y + Math.sin(angle) * 20 + 4,
         class: "axis-name",
+        "aria-hidden": "true",
       });
       text.textContent = "xyz"[axis];
       parts.push(text);
@@ -336,17 +364,6 @@ export class Handles {
     });
   }
 
-  toggleNode() {
-    if (this.subject?.kind !== "path" || this.lastNode === undefined) return;
-    const { shown } = this.subject;
-    this.writeNodes(toggled(shown.raw("nodes"), shown.nodes(), this.lastNode));
-  }
-
-  writeNodes(nodes) {
-    this.store.setValue(`${this.subject.shown.base}/nodes`, nodes);
-    this.show(); // the next press is for the points as they are now, not as they were drawn last
-  }
-
   take(event, act) {
     if (event.button !== 0) return;
     event.preventDefault();
@@ -357,165 +374,7 @@ export class Handles {
       return;
     }
     this.svg.setPointerCapture(event.pointerId);
-    this.lastNode = act.does === "node" && act.part === "at" ? act.index : undefined;
-    const { shown, names } = this.subject;
-    const held = [...names, act.name, act.part === undefined ? null : "nodes"].filter(Boolean);
-    this.held = {
-      act,
-      // What was written and what it showed: each move is told from there.
-      written: Object.fromEntries(held.map((name) => [name, shown.raw(name)])),
-      start: Object.fromEntries(held.map((name) => [name, name === "nodes" ? shown.nodes() : shown.now(name)])),
-      x: event.clientX,
-      y: event.clientY,
-      gesture: newGesture(),
-      subject: this.subject,
-      others: this.others(),
-    };
-    this.store.gesture = this.held.gesture;
-  }
-
-  /** The other selected figures, with where they are now: they move along. */
-  others() {
-    if (this.subject.kind !== "figure") return [];
-    const own = Number(this.subject.base.split("/").at(-1));
-    return this.store.selectedFigures().filter((index) => index !== own);
-  }
-
-  letGo() {
-    if (!this.held) return;
-    this.held = null;
-    this.store.gesture = null;
-    this.store.emit("gesture-end");
-  }
-
-  drag(event) {
-    const { act, start, subject } = this.held;
-    const dx = event.clientX - this.held.x;
-    const dy = event.clientY - this.held.y;
-    const snaps = this.store.state.snap !== event.ctrlKey;
-    const snap = (value, step) => (snaps ? Math.round(value / step) * step : value);
-    if (act.does === "move") {
-      const by = this.alongScreen(act.origin, act.way, dx, dy);
-      const local = carryBack(subject.space, scaled(act.way, by));
-      if (local)
-        this.writeVector(
-          act.name,
-          start[act.name].map((value, axis) => (axis === act.axis ? snap(value + local[axis], SNAP.move) : value)),
-          start,
-        );
-    } else if (act.does === "free") {
-      const local = carryBack(subject.space, this.inView(act.origin, dx, dy));
-      if (local)
-        this.writeVector(
-          act.name,
-          start[act.name].map((value, axis) => snap(value + local[axis], SNAP.move)),
-          start,
-        );
-    } else if (act.does === "scale") {
-      const by = this.alongScreen(act.origin, act.way, dx, dy) / ((REACH_PX * 0.5) / this.project(act.origin).scale);
-      const factor = Math.max(0.01, 1 + by);
-      const step = act.name === "size" || act.name === "extent" ? SNAP.move : SNAP.scale;
-      this.writeVector(
-        act.name,
-        start[act.name].map((value, axis) =>
-          axis === act.axis || event.shiftKey ? Math.max(snap(value * factor, step), 0.001) : value,
-        ),
-        start,
-      );
-    } else if (act.does === "turn") this.turn(act, start, event, snap);
-    else if (act.does === "along") {
-      const by = this.alongScreen(act.from, unit(act.way), dx, dy) / (Math.hypot(...act.way) || 1);
-      this.writeNumber(act.name, Math.max(act.least ?? -Infinity, snap(start[act.name] + by, SNAP.move)), start);
-    } else if (act.does === "round") this.round(act, start, event, snap);
-    else if (act.does === "node") {
-      const local = carryBack(subject.space, this.inView(act.origin, dx, dy));
-      if (!local) return;
-      const { frame, recording } = this.store.state;
-      const { nodes } = this.held.written;
-      const node = nodes[act.index];
-      const before = start.nodes[act.index][act.part];
-      const wanted = before.map((value, axis) => rounded(snap(value + local[axis], SNAP.move)));
-      const part = vectorMovedTo(node[act.part], before, wanted, frame, recording);
-      const moved = replaced(nodes, act.index, { ...node, [act.part]: part });
-      this.store.setValue(`${subject.shown.base}/nodes`, moved, { gesture: this.held.gesture });
-      this.show();
-    }
-  }
-
-  /** How far along a direction of the world a movement of the pointer leads. */
-  alongScreen(origin, way, dx, dy) {
-    const a = this.project(origin);
-    const b = this.project(plus(origin, scaled(way, 1 / a.scale)));
-    if (!b) return 0;
-    const [sx, sy] = [b.x - a.x, b.y - a.y];
-    const square = sx * sx + sy * sy;
-    return square < 0.01 ? 0 : (dx * sx + dy * sy) / square / a.scale;
-  }
-
-  /** A movement of the pointer as a direction of the world, across the line of sight. */
-  inView(origin, dx, dy) {
-    const view = this.viewport.currentView();
-    const { scale } = this.project(origin);
-    return plus(scaled(unit(cross(view.forward, view.up)), dx / scale), scaled(view.up, -dy / scale));
-  }
-
-  /** The angle, in degrees, by which the pointer went round a point since it was pressed. */
-  swept(origin, event) {
-    const middle = this.project(origin);
-    const box = this.viewport.canvas.getBoundingClientRect();
-    const angle = (x, y) => Math.atan2(y - box.top - middle.y, x - box.left - middle.x);
-    const turn = angle(event.clientX, event.clientY) - angle(this.held.x, this.held.y);
-    return (((turn * 180) / Math.PI + 540) % 360) - 180;
-  }
-
-  turn(act, start, event, snap) {
-    const { subject } = this.held;
-    const before = turning(start[act.name]);
-    const facing = dot(
-      unit(carryWay(multiply(subject.space, before), AXES[act.axis])),
-      this.viewport.currentView().forward,
-    );
-    const by = snap(this.swept(act.origin, event) * (facing > 0 ? 1 : -1), SNAP.turn);
-    const degrees = degreesOf(multiply(before, turning(AXES[act.axis].map((value) => value * by))), start[act.name]);
-    this.writeVector(act.name, degrees, start);
-  }
-
-  round(act, start, event, snap) {
-    const { space } = this.held.subject;
-    const facing = dot(carryWay(space, AXES["xyz".indexOf(act.axis)]), this.viewport.currentView().forward);
-    const origin = carry(space, [0, 0, 0]);
-    const by = this.swept(origin, event) * (facing > 0 ? 1 : -1) * act.times;
-    const wanted = snap(start[act.name] + by, SNAP.turn);
-    this.writeNumber(act.name, act.name === "width" ? Math.max(0, Math.min(360, wanted)) : wanted, start);
-  }
-
-  writeNumber(name, wanted, start) {
-    const { shown } = this.held.subject;
-    const { frame, recording } = this.store.state;
-    const value = movedTo(this.held.written[name], start[name], wanted, frame, recording);
-    this.store.edit(setOperations(this.store.document, `${shown.base}/${name}`, value), { gesture: this.held.gesture });
-  }
-
-  writeVector(name, wanted, start) {
-    const { store } = this;
-    const { shown, base } = this.held.subject;
-    const { frame, recording } = store.state;
-    const value = vectorMovedTo(this.held.written[name], start[name], wanted, frame, recording);
-    const operations = setOperations(store.document, `${shown.base}/${name}`, value);
-    const by = wanted.map((value, axis) =>
-      name === "scale" ? value / (start[name][axis] || 1) : value - start[name][axis],
-    );
-    this.held.before ??= {};
-    for (const index of this.held.others) {
-      const pointer = `/figures/${index}/place/${name}`;
-      const raw = store.valueAt(pointer) ?? shown.settings[name].default;
-      const was = (this.held.before[`${pointer}`] ??= raw.map((part) => (typeof part === "number" ? part : null)));
-      const moved = raw.map((part, axis) =>
-        was[axis] === null ? part : rounded(name === "scale" ? was[axis] * by[axis] : was[axis] + by[axis]),
-      );
-      operations.push(...setOperations(store.document, pointer, moved));
-    }
-    store.edit(operations, { gesture: this.held.gesture });
-    return base;
+    this.hold(act);
+    Object.assign(this.held, { x: event.clientX, y: event.clientY });
   }
 }
