@@ -19,7 +19,10 @@ MAX_IMPORT = 128 << 20
 @never_cache
 @ensure_csrf_cookie
 def phrase_list(request, problems=(), status=200):
-    phrases = [{**services.told(phrase), "shows": _shown(phrase)} for phrase in Phrase.objects.all()]
+    phrases = [
+        {**services.told(phrase), "shows": _shown(phrase), "file": f"/api/phrases/{phrase.id}/file"}
+        for phrase in Phrase.objects.all()
+    ]
     groups = [
         {"title": "Figures", "items": [one for one in phrases if one["whole"]]},
         {"title": "Steps", "items": [one for one in phrases if not one["whole"]]},

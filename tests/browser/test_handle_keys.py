@@ -4,7 +4,7 @@ import pytest
 
 from tests.browser.conftest import until
 from tests.browser.test_handles import HUB, opened
-from tests.scenes import clause, field, figure, step
+from tests.scenes import clause, document, field, figure, step
 
 pytestmark = pytest.mark.browser
 
@@ -144,3 +144,19 @@ def test_the_keys_of_the_view_and_of_time_do_what_they_did(editor):
         if page.evaluate("document.activeElement.matches('.grip')"):
             break
     assert focused(page) == "turn x"
+
+
+def test_the_dial_and_numbers_take_page_keys_and_say_their_ends(editor):
+    page = editor(document(figure(step("box"))))
+    page.locator("#dial-ring").focus()
+    for key, frame in (("PageUp", 24), ("End", 95), ("ArrowLeft", 94), ("PageDown", 70), ("Home", 0)):
+        page.keyboard.press(key)
+        assert page.evaluate("pirouette.store.state.frame") == frame, key
+    page = editor(document(figure(step("box"), step("grid", columns=3))))
+    columns = page.get_by_role("spinbutton", name="columns")
+    columns.focus()
+    page.keyboard.press("ArrowUp")
+    one = page.evaluate("pirouette.store.document.figures[0].routine[1].settings.columns") - 3
+    page.keyboard.press("PageUp")
+    assert page.evaluate("pirouette.store.document.figures[0].routine[1].settings.columns") == 3 + 11 * one
+    assert columns.get_attribute("aria-valuemin") == "1"

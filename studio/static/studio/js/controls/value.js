@@ -9,6 +9,8 @@ import { sortOf } from "../lib/sort.js";
 
 const CLICK_PX = 3;
 const DOUBLE_MS = 230;
+// So many presses of an arrow key is one of a page key worth.
+const PAGE = 10;
 let gestureCount = 0;
 
 export const newGesture = () => `g${Date.now().toString(36)}-${(gestureCount += 1)}`;
@@ -38,6 +40,8 @@ export function numberValue(store, pointer, setting, label, fallback) {
       role: "spinbutton",
       "aria-label": label,
       "aria-valuenow": raw,
+      "aria-valuemin": setting.hard[0],
+      "aria-valuemax": setting.hard[1],
       "aria-valuetext": setting.zero ? showValue(raw, setting) : null,
       "data-focus": pointer,
       "data-pointer": pointer,
@@ -71,12 +75,12 @@ export function numberValue(store, pointer, setting, label, fallback) {
 }
 
 /**
- * The arrow keys change a number, with Shift finer; a digit begins to type another one, and so does a sign after a click;
+ * The arrow keys change a number, with Shift finer, the page keys by more; a digit begins to type another one, and so does a sign after a click;
  * otherwise signs are commands.
  */
 function listenKeys(store, element, current, setting, write) {
   element.addEventListener("keydown", (event) => {
-    const up = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+    const up = { ArrowUp: 1, ArrowDown: -1, PageUp: PAGE, PageDown: -PAGE }[event.key];
     const begins = element.isClicked ? /^[0-9.-]$/ : /^[0-9]$/;
     if ((!up && !begins.test(event.key)) || event.altKey || event.ctrlKey || event.metaKey) return;
     event.preventDefault();

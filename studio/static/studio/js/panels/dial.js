@@ -1,5 +1,6 @@
 // The dial: the loop as a ring. The playhead goes round once per loop; dragging scrubs, straight across the seam.
 
+import { slid } from "../lib/slide.js";
 import { h, s } from "../lib/dom.js";
 import { stretchesOf } from "../lib/lists.js";
 import { readSum } from "../lib/numbers.js";
@@ -173,11 +174,13 @@ export class Dial {
       if (event.key === "Enter") this.number.blur();
     });
     slider.addEventListener("keydown", (event) => {
-      const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
-      if (!by) return;
+      const { fps, frames } = store.clock;
+      const ends = { least: 0, most: frames - 1 };
+      const next = slid(event.key, store.state.frame, { step: 1, page: Math.round(fps), ...ends });
+      if (next === null) return;
       event.preventDefault();
       event.stopPropagation();
-      store.seek(store.state.frame + by);
+      store.seek(next);
     });
   }
 }

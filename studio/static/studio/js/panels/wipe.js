@@ -1,8 +1,10 @@
 // A bar over the view that is dragged, or moved with the arrow keys, to see one picture on its left and another on its right.
 
 import { h } from "../lib/dom.js";
+import { slid } from "../lib/slide.js";
 
 const KEY_STEP = 0.05;
+const PAGE_STEP = 0.25;
 
 /**
  * Make a wipe bar.
@@ -34,11 +36,11 @@ export function wipeBar(label, box, share, onMove) {
   });
   bar.addEventListener("pointerup", () => (bar.onpointermove = null));
   bar.addEventListener("keydown", (event) => {
-    const by = { ArrowLeft: -KEY_STEP, ArrowRight: KEY_STEP }[event.key];
-    if (!by) return;
+    const next = slid(event.key, share, { step: KEY_STEP, page: PAGE_STEP, least: 0, most: 1 });
+    if (next === null) return;
     event.stopPropagation();
     event.preventDefault();
-    put(share + by);
+    put(next);
   });
   put(share);
   return bar;
