@@ -73,11 +73,11 @@ def free_port() -> int:
 class Studio:
     """A server in a process group of its own, with a data folder of its own."""
 
-    def __init__(self, folder):
+    def __init__(self, folder, port=None):
         self.folder = folder
         self.environment = {**os.environ, "PIROUETTE_DATA": str(folder), "PYTHONWARNINGS": "ignore"}
         self.environment.pop("DJANGO_SETTINGS_MODULE", None)
-        self.port = free_port()
+        self.port = port or free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         # As script/server does it, but for pictures of all scenes; kernels are compiled before the tests begin.
         self.start("start", "--undrawn", seconds=400)

@@ -8,7 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from tests.browser.conftest import Studio, page_of, stay_coarse, until
+from studio.waiting import waiting
+from tests.browser.conftest import Studio, free_port, page_of, stay_coarse, until
 from tests.scenes import ROOT, document, figure, step
 
 pytestmark = pytest.mark.browser
@@ -289,3 +290,21 @@ def test_two_tabs_edit_other_values_and_neither_is_lost(editor):
     other.evaluate(f"pirouette.store.setValue('{WIDTH}', 77)")
     until(page, f"pirouette.store.valueAt('{WIDTH}') === 77")
     other.close()
+
+
+def test_a_page_that_waits_for_the_studio_becomes_what_was_asked_for(chromium, tmp_path):
+    """Also over the moment in which nobody answers."""
+    port = free_port()
+    with chromium.new_context() as context:
+        page = context.new_page()
+        with waiting(port) as say:
+            page.goto(f"http://127.0.0.1:{port}/phrases/")
+            say("Compiling")
+            until(page, "document.querySelector('[role=status]').textContent.startsWith('Compiling, for')")
+        page.wait_for_timeout(5000)
+        assert "getting ready" in page.title()
+        running = Studio(tmp_path, port)
+        try:
+            page.get_by_role("heading", name="Phrases", exact=True).wait_for()
+        finally:
+            running.stop()

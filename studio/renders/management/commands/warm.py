@@ -1,6 +1,5 @@
 """Compiles the kernels that are not in the cache yet, and draws the demo once, so that the first page comes at once."""
 
-import hashlib
 import multiprocessing
 import time
 from pathlib import Path
@@ -24,10 +23,8 @@ class Command(BaseCommand):
 
     def handle(self, *args, **options):
         demos = list(Scene.objects.filter(is_demo=True))
-        # What is compiled holds for these sources (see the name of the folder) where they lie, this compiler and
-        # this processor.
-        place = hashlib.blake2b(str(Path(__file__).resolve()).encode(), digest_size=6).hexdigest()
-        done = Path(numba.config.CACHE_DIR) / f"warm-{place}-{numba.__version__}-{get_host_cpu_name()}"
+        # What is compiled holds for these sources (see the name of the folder), this compiler and this processor.
+        done = Path(numba.config.CACHE_DIR) / f"warm-{numba.__version__}-{get_host_cpu_name()}"
         if not done.exists():
             self.stdout.write("Compiling the renderer for this machine, once: about five minutes on two processors …")
             began = time.monotonic()
