@@ -12,13 +12,12 @@ from ..assets.library import Library
 from ..catalogue import CLAUSES, FORCES, LOOKS, STEPS
 from ..data import Problem, ProblemError
 from .check import parts_of
-from .ids import at_pointer, free_id, pointer_of
+from .ids import at_pointer, pointer_of
 from .named import split_part
 from .read import new_scene, read_scene
 from .scene import Scene
 from .shared import use_shared
 from .things import THINGS
-from .used import with_things_named
 
 FORMAT = "pirouette-phrase"
 VERSION = 1
@@ -28,7 +27,6 @@ CARRIED = ("figures", "fields", "guides")
 LEFT = {"lights": "a light", "cameras": "a camera", "finish": "the finish"}
 # What settings are called where they stand: those of a line's kind, and of parts of things.
 HOLDERS = ("settings", "place", "joining", "own_time")
-REFERENCE = re.compile(r"\{([^{}]*)\}")
 
 
 @dataclass(frozen=True, eq=False)
@@ -58,14 +56,14 @@ class Phrase:
     @property
     def made(self) -> dict:
         """Return the JSON of its figure."""
-        return _by_id(self.scene.raw["figures"], self.figure)
+        return by_id(self.scene.raw["figures"], self.figure)
 
 
-def _by_id(items, identity):
+def by_id(items, identity):
     return next(item for item in items if item["id"] == identity)
 
 
-def _fail(path, message, code):
+def fail(path, message, code):
     raise ProblemError(Problem(path, message, code))
 
 
@@ -80,9 +78,9 @@ def phrase_of(scene: Scene, figure_id: str, steps, name: str, says: str = "", sh
             or the phrase would need what cannot go along
     """
     if figure_id not in scene.figures_by_id:
-        _fail("figure", f"there is no figure {figure_id!r}", "phrase.figure")
+        fail("figure", f"there is no figure {figure_id!r}", "phrase.figure")
     raw = use_shared(scene.raw)
-    figure = copy.deepcopy(_by_id(raw["figures"], figure_id))
+    figure = copy.deepcopy(by_id(raw["figures"], figure_id))
     routine = figure.get("routine", [])
     figure["visible"] = "shown"
     if steps is not None:
@@ -91,26 +89,26 @@ def phrase_of(scene: Scene, figure_id: str, steps, name: str, says: str = "", sh
         figure["routine"] = routine[: last + 1]
     own = routine if steps is None else routine[first : last + 1]
     if not own:
-        _fail("steps", "allowed a step or more", "phrase.steps")
+        fail("steps", "allowed a step or more", "phrase.steps")
     for step in figure["routine"]:
         step.pop("phrase", None)
     identity = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40].strip("-") or "phrase"
     for step in own:
         step["phrase"] = identity
-    needed = _needed(scene, figure_id, {step["id"] for step in figure["routine"]})
+    along = needed(scene, figure_id, {step["id"] for step in figure["routine"]})
     if steps is not None:
         # What cannot go along is told before anything is kept.
-        _needed(scene, figure_id, {step["id"] for step in own}, is_alone=True)
+        needed(scene, figure_id, {step["id"] for step in own}, is_alone=True)
     made = new_scene(name)
     made["clock"], made["frame"] = raw["clock"], raw["frame"]
     for family in CARRIED:
-        made[family] = [copy.deepcopy(item) for item in raw.get(family, ()) if (family, item["id"]) in needed]
+        made[family] = [copy.deepcopy(item) for item in raw.get(family, ()) if (family, item["id"]) in along]
     figure["phrases"] = [{"id": identity, "name": name, "shows": [dict(shown) for shown in shows]}]
     made["figures"] = [figure, *(one for one in made["figures"] if one["id"] != figure_id)]
     for shown in shows:
         address = shown.get("value") if isinstance(shown, dict) else None
         if not isinstance(address, str) or not _is_there(made, figure, address):
-            _fail("shows", f"there is no value {address!r} in this phrase", "phrase.value")
+            fail("shows", f"there is no value {address!r} in this phrase", "phrase.value")
     document = {"format": FORMAT, "version": VERSION, "says": says, "figure": figure_id}
     return {**document, "whole": steps is None, "scene": made}
 
@@ -120,7 +118,7 @@ def _stretch(routine, steps) -> tuple[int, int]:
     numbers = [k for k, step in enumerate(routine) if step["id"] in set(steps)]
     if not numbers or len(numbers) != len(set(steps)) or numbers[-1] - numbers[0] + 1 != len(numbers):
         ids = ", ".join(step["id"] for step in routine)
-        _fail("steps", f"{list(steps)} are not steps that follow each other; there are {ids}", "phrase.steps")
+        fail("steps", f"{list(steps)} are not steps that follow each other; there are {ids}", "phrase.steps")
     return numbers[0], numbers[-1]
 
 
@@ -139,7 +137,7 @@ def _is_there(made, figure, address) -> bool:
     return any(kind in table and name in table[kind].settings.declared() for table in tables)
 
 
-def _needed(scene, figure_id, kept, is_alone=False) -> set[tuple[str, str]]:
+def needed(scene, figure_id, kept, is_alone=False) -> set[tuple[str, str]]:
     """Return (family, id) of all that some steps of a figure lead to; raises ProblemError for what cannot go along.
 
     kept      the ids of the steps
@@ -173,10 +171,10 @@ def _needed(scene, figure_id, kept, is_alone=False) -> set[tuple[str, str]]:
                 (other, identity), value = _owner(scene, names, reference)
                 if other in LEFT:
                     words = f"reads {{{reference}}} of {LEFT[other]}, which does not go along with a phrase"
-                    _fail(f"{family}/{thing.name}/{path}", words, "phrase.formula")
+                    fail(f"{family}/{thing.name}/{path}", words, "phrase.formula")
                 if is_alone and (other, identity) == ("figures", figure_id) and "." in value:
                     words = f"reads {{{reference}}} of its own figure; allowed in a phrase of the whole figure"
-                    _fail(f"{family}/{thing.name}/{path}", words, "phrase.formula")
+                    fail(f"{family}/{thing.name}/{path}", words, "phrase.formula")
                 if other is not None:
                     reach(other, identity)
     return found
@@ -200,17 +198,17 @@ def read_phrase(raw, library: Library | None = None) -> Phrase:
     """Return the checked phrase of a file's JSON; raises ProblemError with what is wrong."""
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
         told = raw.get("format") if isinstance(raw, dict) else raw
-        _fail("format", f"{str(told)[:60]!r} is not {FORMAT!r}", "phrase.format")
+        fail("format", f"{str(told)[:60]!r} is not {FORMAT!r}", "phrase.format")
     if raw.get("version") != VERSION or isinstance(raw["version"], bool):
-        _fail("version", f"{raw.get('version')!r} is unknown; allowed {VERSION}", "phrase.version")
+        fail("version", f"{raw.get('version')!r} is unknown; allowed {VERSION}", "phrase.version")
     unknown = sorted(set(raw) - {"format", "version", "says", "figure", "whole", "scene"})
     if unknown:
-        _fail(unknown[0], "unknown; allowed format, version, says, figure, whole and scene", "phrase.unknown")
+        fail(unknown[0], "unknown; allowed format, version, says, figure, whole and scene", "phrase.unknown")
     says = raw.get("says", "")
     if not isinstance(says, str) or len(says) > MAX_SAYS or re.search(r"[\ud800-\udfff]", says):
-        _fail("says", f"allowed a text of up to {MAX_SAYS} characters", "phrase.says")
+        fail("says", f"allowed a text of up to {MAX_SAYS} characters", "phrase.says")
     if not isinstance(raw.get("whole"), bool):
-        _fail("whole", f"{raw.get('whole')!r} is neither true nor false", "value.switch")
+        fail("whole", f"{raw.get('whole')!r} is neither true nor false", "value.switch")
     try:
         scene = read_scene(raw.get("scene"), library)
     except ProblemError as error:
@@ -219,7 +217,7 @@ def read_phrase(raw, library: Library | None = None) -> Phrase:
         ) from None
     figure = raw.get("figure")
     if not isinstance(figure, str) or figure not in scene.figures_by_id:
-        _fail("figure", f"there is no figure {figure!r} in its scene", "phrase.figure")
+        fail("figure", f"there is no figure {figure!r} in its scene", "phrase.figure")
     document = {**raw, "says": says, "scene": scene.raw}
     phrase = Phrase(scene.name, says, raw["whole"], figure, scene, document)
     _check_marks(phrase)
@@ -230,173 +228,11 @@ def _check_marks(phrase):
     """Raise ProblemError if what is the phrase is not marked in its figure as it should be."""
     figure = phrase.made
     if not figure.get("phrases"):
-        _fail("scene/figures", "the figure has no phrase that says what is shown", "phrase.record")
+        fail("scene/figures", "the figure has no phrase that says what is shown", "phrase.record")
     steps, routine = phrase.steps, figure.get("routine", [])
     if not steps:
-        _fail("scene/figures", "no step belongs to the phrase", "phrase.steps")
+        fail("scene/figures", "no step belongs to the phrase", "phrase.steps")
     _stretch(routine, [step["id"] for step in steps])
     forms = phrase.scene.figures_by_id[phrase.figure].routine
     if not phrase.is_whole and any(line.kind.group == "form" for line in forms if line.id in {s["id"] for s in steps}):
-        _fail("scene/figures", "steps that are put under others cannot begin with a form", "routine.form")
-
-
-# Putting in
-
-
-@dataclass(frozen=True)
-class Placed:
-    """What puts a phrase into a scene: a JSON Patch, and the figure and the id of the phrase in it."""
-
-    patch: list[dict]
-    figure: str
-    phrase: str
-
-
-def placed(raw: dict, phrase: Phrase, figure_id: str | None = None, at: int | None = None) -> Placed:
-    """Return what puts a phrase into a scene's JSON, under names and ids that are free there.
-
-    figure_id, at  for steps: the figure that gets them, and after how many of its steps; at its end if not given
-    Raises         ProblemError if steps have no figure to be put into
-    """
-    source = copy.deepcopy(use_shared(phrase.scene.raw))
-    host = next((one for one in raw["figures"] if one["id"] == figure_id), None)
-    if not phrase.is_whole and host is None:
-        _fail("figure", "steps are put into a figure; choose one first", "phrase.figure")
-    own = _by_id(source["figures"], phrase.figure)
-    own["phrases"][0]["name"] = phrase.name
-    wanted = _wanted(phrase)
-    ids, names = _free_names(raw, source, wanted)
-    if not phrase.is_whole:
-        ids["figures", phrase.figure], names[own["name"]] = host["id"], host["name"]
-    source = with_things_named(source, ids)
-    source = _with_formulas(source, names)
-    scale = _stretched_by(raw, source)
-    patch = []
-    for family in ("guides", "fields", "figures"):
-        items = [one for one in source.get(family, ()) if (family, one["id"]) in wanted]
-        items.sort(key=lambda one: one["id"] == phrase.figure)
-        if raw.get(family) is None and items:
-            patch.append({"op": "add", "path": f"/{family}", "value": []})
-        count = len(raw.get(family) or ())
-        for item in items:
-            if item["id"] == phrase.figure and family == "figures" and not phrase.is_whole:
-                continue
-            made = {**item, "id": ids[family, item["id"]], "name": names[item["name"]]}
-            if "phrases" in made:
-                made["phrases"] = [_shown_from(one, ids, {}) for one in made["phrases"]]
-            patch.append({"op": "add", "path": f"/{family}/{count}", "value": _keys_stretched(made, scale)})
-            count += 1
-    if phrase.is_whole:
-        return Placed(patch, ids["figures", phrase.figure], phrase.record["id"])
-    index = raw["figures"].index(host)
-    own = _by_id(source["figures"], phrase.figure)
-    more, record = _steps_in(host, own, ids, at, f"/figures/{index}", scale)
-    return Placed([*patch, *more], host["id"], record)
-
-
-def _steps_in(host, own, ids, at, base, scale) -> tuple[list[dict], str]:
-    """Return the operations that put a figure's marked steps into another one, and the id of their phrase there."""
-    record, routine = own["phrases"][0], host.get("routine", [])
-    taken = {step["id"] for step in routine}
-    renamed, steps = {}, []
-    identity = free_id({one["id"] for one in host.get("phrases", ())}, record["id"])
-    for step in own["routine"]:
-        if step.get("phrase") == record["id"]:
-            renamed[step["id"]] = free_id(taken, step["id"])
-            taken.add(renamed[step["id"]])
-            steps.append({**step, "id": renamed[step["id"]], "phrase": identity})
-    number = len(routine) if at is None else max(min(at, len(routine)), 0)
-    # No phrase is put into the middle of another.
-    while 0 < number < len(routine) and routine[number].get("phrase") not in (None, ""):
-        if routine[number - 1].get("phrase") != routine[number].get("phrase"):
-            break
-        number += 1
-    told = {**_shown_from(record, ids, renamed), "id": identity}
-    patch = [] if "phrases" in host else [{"op": "add", "path": f"{base}/phrases", "value": []}]
-    if "routine" not in host:
-        patch.append({"op": "add", "path": f"{base}/routine", "value": []})
-    patch.append({"op": "add", "path": f"{base}/phrases/{len(host.get('phrases', ()))}", "value": told})
-    for k, step in enumerate(steps):
-        patch.append({"op": "add", "path": f"{base}/routine/{number + k}", "value": _keys_stretched(step, scale)})
-    return patch, identity
-
-
-def _wanted(phrase) -> set[tuple[str, str]]:
-    """Return (family, id) of all of a phrase's scene that goes into another one; of steps, only what they lead to."""
-    if phrase.is_whole:
-        return {(family, one.id) for family in CARRIED for one in getattr(phrase.scene, family)}
-    return _needed(phrase.scene, phrase.figure, {step["id"] for step in phrase.steps}, is_alone=True)
-
-
-def _free_names(raw, source, wanted):
-    """Return {(family, id): free id} and {name: free name} of all that goes from one scene into another."""
-    taken_names = {one.get("name") for family in (*CARRIED, *LEFT) for one in raw.get(family, ())}
-    ids, names = {}, {}
-    for family in CARRIED:
-        taken = {one["id"] for one in raw.get(family, ())}
-        for one in source.get(family, ()):
-            if (family, one["id"]) not in wanted:
-                continue
-            ids[family, one["id"]] = free_id(taken, one["id"])
-            taken.add(ids[family, one["id"]])
-            name, number = one["name"], 2
-            while name in taken_names:
-                name = f"{one['name'][:70]} {number}"
-                number += 1
-            names[one["name"]] = name
-            taken_names.add(name)
-    return ids, names
-
-
-def _with_formulas(value, names):
-    """Return JSON in whose formulas things are called by other names, {before: after}."""
-    if isinstance(value, list):
-        return [_with_formulas(one, names) for one in value]
-    if not isinstance(value, dict):
-        return value
-    made = {name: _with_formulas(part, names) for name, part in value.items()}
-    if value.get("sort") == "formula" and isinstance(value.get("text"), str):
-        made["text"] = REFERENCE.sub(lambda found: f"{{{_renamed(found[1], names)}}}", value["text"])
-    return made
-
-
-def _renamed(reference, names):
-    owners = [name for name in names if reference.strip().startswith(f"{name}.")]
-    if not owners:
-        return reference
-    name = max(owners, key=len)
-    return names[name] + reference.strip()[len(name) :]
-
-
-def _shown_from(record, ids, steps):
-    """Return a figure's phrase whose values are found under other ids of things and steps."""
-    shows = []
-    for shown in record.get("shows", ()):
-        way = shown["value"].split("/")
-        if not way[0] and len(way) > 2:
-            way[2] = ids.get((way[1], way[2]), way[2])
-        elif way[0] == "routine" and len(way) > 1:
-            way[1] = steps.get(way[1], way[1])
-        shows.append({**shown, "value": "/".join(way)})
-    return {**record, "shows": shows}
-
-
-def _stretched_by(raw, source) -> float:
-    """By how much keys are drawn out in time, so that a loop of another length closes as well."""
-    clocks = [one.get("clock", {}) for one in (raw, source)]
-    if not all(clock.get("loops", True) for clock in clocks):
-        return 1.0
-    return clocks[0].get("frames", 96) / clocks[1].get("frames", 96)
-
-
-def _keys_stretched(value, scale):
-    if scale == 1.0:
-        return value
-    if isinstance(value, list):
-        return [_keys_stretched(one, scale) for one in value]
-    if not isinstance(value, dict):
-        return value
-    made = {name: _keys_stretched(part, scale) for name, part in value.items()}
-    if value.get("sort") == "keyed":
-        made["keys"] = [{**key, "frame": round(key["frame"] * scale, 6)} for key in value["keys"]]
-    return made
+        fail("scene/figures", "steps that are put under others cannot begin with a form", "routine.form")

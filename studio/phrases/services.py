@@ -9,7 +9,8 @@ from django.db import transaction
 from pirouette.data import Problem, ProblemError
 from pirouette.data.question import never
 from pirouette.document import read_scene
-from pirouette.document.phrases import Placed, phrase_of, placed, read_phrase
+from pirouette.document.phrases import phrase_of, read_phrase
+from pirouette.document.placing import Placed, placed
 from pirouette.document.used import used_assets, with_assets_named
 from studio.assets import library
 from studio.assets import services as assets

@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from pirouette.data import ProblemError
 from pirouette.document import read_scene
 from pirouette.document.ids import pointer_of
-from pirouette.document.phrases import phrase_of, placed, read_phrase
+from pirouette.document.phrases import phrase_of, read_phrase
+from pirouette.document.placing import placed
 from pirouette.evaluate import Evaluator, Memo
 from tests.scenes import DEMOS, LIBRARY, clause, demo, document, field, figure, formula, keyed, look, step
 
