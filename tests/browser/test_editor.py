@@ -305,10 +305,18 @@ def test_figures_are_added_renamed_duplicated_hidden_and_removed(editor):
 
 def test_steps_are_found_by_looking_and_by_their_words(editor):
     page = editor(ball())
+    until(page, "pirouette.store.phrases.length")
     page.get_by_role("button", name="Ball", exact=True).click()
     page.get_by_role("button", name="step", exact=True).click()
     groups = page.locator("#finder .found-group").all_inner_texts()
-    assert [group.lower() for group in groups] == ["repeat", "modulate", "deform", "build", "simulate"]
+    assert [group.lower() for group in groups] == [
+        "repeat",
+        "modulate",
+        "deform",
+        "build",
+        "simulate",
+        "phrases of steps",
+    ]
     page.locator("#finder li[aria-selected=true] .strip img").wait_for()
     until(page, "document.querySelector('#finder li[aria-selected=true] img').naturalWidth === 1536")
     chosen = page.locator("#finder li[aria-selected=true] .found-title")

@@ -5,6 +5,7 @@ import re
 import pytest
 
 from tests.browser.conftest import until
+from tests.browser.test_robust import AXE, serious_in
 from tests.scenes import clause, document, field, figure, keyed, step
 
 pytestmark = pytest.mark.browser
@@ -14,7 +15,7 @@ def wall():
     return document(
         figure(
             step("box", width=30),
-            step("grid", columns=5, rows=3),
+            step("grid", columns=2, rows=1),
             step("twist", "gust", angle=keyed((0, 0), (96, 80))),
             step("shift", place=[0, 0, 9]),
             name="Wall",
@@ -207,3 +208,16 @@ def test_values_that_are_set_elsewhere_lead_there(editor):
     page.get_by_role("button", name="says: its settings").click()
     until(page, "/routine\\/0$/.test(pirouette.store.state.open)")
     assert "Fernwick" in page.locator("#details textarea").first.input_value()
+
+
+def test_axe_finds_nothing_serious_in_its_line_and_dialog(editor):
+    page = editor(wall())
+    put(page, "neon edges")
+    page.locator(".line.phrase .line-icon").click()
+    page.locator(".line.phrase").hover()
+    page.locator(".line.phrase .line-open").click()
+    page.evaluate(AXE.read_text("utf-8"))
+    assert serious_in(page) == []
+    page.keyboard.press("Escape")
+    page.locator(".line.phrase").hover()
+    assert serious_in(page) == []

@@ -14,12 +14,11 @@ from tests.scenes import DEMOS, LIBRARY, demo, document, figure, look, step
 
 pytestmark = pytest.mark.browser
 # Enough for outlines, and for what is finished, in blocks; drawing without a graphics card is what takes longest.
-SIZE = (800, 450)
+SIZE = (640, 360)
 SMALL = (480, 270)
 # Lines of demo scenes are as thin as a pixel.
 FINE = (960, 540)
 # What has lines that would be much thinner still in a small picture is compared in a larger one.
-MIDDLE = (640, 360)
 LINED = ("box-kite-turning", "spun-owl")
 TRACE = 150
 UNLIKE = 20
@@ -290,7 +289,7 @@ def test_demo_scenes_look_alike_finished_and_have_the_same_outline(easel, studio
     raw, memo, small = (
         demo(name),
         Memo(checkpoints=Checkpoints(studio.folder / "states")),
-        MIDDLE if name in LINED else SMALL,
+        SIZE if name in LINED else SMALL,
     )
     page = easel(raw, FRAME)
     # Half of the passes that the page makes at rest: more shadows would only be finer.
@@ -317,7 +316,7 @@ def test_demo_scenes_look_alike_finished_and_have_the_same_outline(easel, studio
         if name in PATTERNED
         else FINE
         if any(one["kind"] != "surface" for figure_ in raw["figures"] for one in figure_["looks"])
-        else MIDDLE
+        else SIZE
     )
     view, render = from_view(page, FRAME, size=size, passes=4), from_renderer(plain, FRAME, memo=memo, size=size)
     assert agreement(view, render) >= 0.97
@@ -395,7 +394,7 @@ def test_finishes_run_in_the_same_order_and_number_in_the_view(easel, name):
     lights = {"lights": [sun]} if "sun" in name else {}
     frame = {"width": 1280, "height": 720, "background": "gradient", "colour": "#405070", "bottom": "#101820"}
     raw = document(balls, guides=[lamp], **lights, finish=effects, frame=frame)
-    view, render = from_view(easel(raw), 0, False, False, MIDDLE), finished(raw, 0, MIDDLE)
+    view, render = from_view(easel(raw), 0, False, False), finished(raw, 0, SIZE)
     assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 1.5
     # Halos of few lines are a little coarser.
     assert np.abs(coarse(view, 20) - coarse(render, 20)).max() < 15
@@ -425,11 +424,11 @@ def test_finishes_of_some_figures_change_the_same_in_the_view(easel, name):
     frame = {"width": 1280, "height": 720, "background": "gradient", "colour": "#405070", "bottom": "#101820"}
     effects = [{"id": "a", "kind": kind, "settings": settings}, {"id": "b", "kind": "exposure", "settings": {}}]
     raw = document(far, near, finish=effects, frame=frame)
-    view, render = from_view(easel(raw), 0, False, False, MIDDLE), finished(raw, 0, MIDDLE)
+    view, render = from_view(easel(raw), 0, False, False), finished(raw, 0, SIZE)
     assert np.abs(view.mean(axis=(0, 1)) - render.mean(axis=(0, 1))).max() < 1.5
     # Of the view's cover edges are a pixel off here and there.
     assert np.abs(coarse(view, 20) - coarse(render, 20)).max() < 15
-    plain = finished({**raw, "finish": effects[1:]}, 0, MIDDLE)
+    plain = finished({**raw, "finish": effects[1:]}, 0, SIZE)
     assert np.abs(coarse(plain, 20) - coarse(render, 20)).max() > 20
 
 
@@ -437,7 +436,7 @@ def test_a_picture_that_fades_into_nothing_leaves_only_what_is_behind_it(editor)
     ball = figure(step("sphere", radius=80), looks=[look("surface", colour="#ffffff")])
     fade = [{"id": "fade", "kind": "fade", "settings": {"amount": 1, "into": "nothing"}}]
     page = editor(document(ball, finish=fade, frame={"width": 320, "height": 180, "colour": "#ffffff"}))
-    assert from_view(page, 0, False, False, MIDDLE).max() == 0
+    assert from_view(page, 0, False, False, SIZE).max() == 0
     # On the page, checks show through.
     pixel = page.evaluate(
         "() => { const { viewport } = pirouette; viewport.feed(); viewport.render();"
