@@ -17,10 +17,18 @@ from .services import read_upload
 FOLDER = "assets/"
 MAX_DOCUMENT = 8 << 20
 MAX_FILES = 200
+MAX_IMPORT = 128 << 20
 
 
 def _fail(message, code):
     raise ProblemError(Problem("", message, code))
+
+
+def received(upload) -> bytes:
+    """Return the bytes of an uploaded file; raises ProblemError if there is none, or more than is taken."""
+    if upload is None or upload.size > MAX_IMPORT:
+        _fail(f"choose a file of up to {MAX_IMPORT >> 20} MB", "import.size")
+    return upload.read()
 
 
 def packed(document: dict, names, member: str) -> tuple[bytes, str]:

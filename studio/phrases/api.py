@@ -4,8 +4,10 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, File, Router, Schema, UploadedFile
 
-from pirouette.data import Cancelled, Problem, ProblemError
+from pirouette.data import Cancelled, ProblemError
+from studio.assets.bundle import received
 from studio.scenes.models import Scene
+from studio.scenes.services import Conflict
 from studio.work import has_left
 
 from . import services
@@ -14,7 +16,6 @@ from .models import Phrase
 router = Router(tags=["phrases"])
 UPLOAD = File(...)
 KEPT = "max-age=31536000, immutable"
-MAX_IMPORT = 128 << 20
 
 
 class Shown(Schema):
@@ -36,6 +37,7 @@ class Kept(Schema):
 class Where(Schema):
     figure: str | None = Field(None, max_length=40)
     at: int | None = Field(None, ge=0, le=1000)
+    revision: int | None = None
 
 
 class Named(Schema):
@@ -52,9 +54,7 @@ def list_phrases(request):
 @router.post("/phrases", response={201: dict})
 def upload_phrase(request, file: UploadedFile = UPLOAD):
     """Keep a phrase from a file."""
-    if file.size > MAX_IMPORT:
-        raise ProblemError(Problem("", f"larger than {MAX_IMPORT >> 20} MB", "phrase.size"))
-    return 201, services.told(services.take_in(file.read()))
+    return 201, services.told(services.take_in(received(file)))
 
 
 @router.post("/scenes/{int:scene_id}/phrases", response={201: dict})
@@ -69,8 +69,13 @@ def keep_phrase(request, scene_id: int, kept: Kept):
 
 @router.post("/scenes/{int:scene_id}/phrases/{int:phrase_id}/place")
 def place_phrase(request, scene_id: int, phrase_id: int, where: Where):
-    """Return the JSON Patch that puts a phrase into a scene as it is stored: steps into a figure, after so many."""
+    """Return the JSON Patch that puts a phrase into a scene: steps into a figure, after so many of its own.
+
+    If a revision is given, it must be the stored one: else the answer is the stored scene.
+    """
     scene, phrase = get_object_or_404(Scene, id=scene_id), get_object_or_404(Phrase, id=phrase_id)
+    if where.revision not in (None, scene.revision):
+        raise Conflict(scene)
     found = services.place(phrase, scene, where.figure, where.at)
     return {"patch": found.patch, "figure": found.figure, "phrase": found.phrase, "revision": scene.revision}
 

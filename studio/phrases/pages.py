@@ -6,13 +6,12 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
 from pirouette.data import ProblemError
+from studio.assets.bundle import received
 from studio.scenes.pages import free_name
 from studio.scenes.services import create_scene
 
 from . import services
 from .models import Phrase
-
-MAX_IMPORT = 128 << 20
 
 
 @require_GET
@@ -44,10 +43,8 @@ def _refused(request, error):
 
 @require_POST
 def import_phrase(request):
-    upload = request.FILES.get("file")
     try:
-        if upload is not None and upload.size <= MAX_IMPORT:
-            services.take_in(upload.read())
+        services.take_in(received(request.FILES.get("file")))
     except ProblemError as error:
         return _refused(request, error)
     return redirect("phrases")

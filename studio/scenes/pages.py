@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 from pirouette.data import Cancelled, ProblemError
 from pirouette.document.read import new_scene as empty_scene
 from pirouette.formats import table as formats
+from studio.assets.bundle import received
 from studio.assets.describe import describe_all
 from studio.packed import modules_of
 from studio.work import has_left
@@ -31,7 +32,6 @@ SAYS = {
     "3-net": "A net of glowing lines: a sheet displaced by noise, drawn as wires and dots.",
 }
 PLAIN_SAYS = "One form and nothing else: give it steps, and each changes it."
-MAX_IMPORT = 128 * 1024 * 1024
 
 
 def starts() -> list[dict]:
@@ -120,11 +120,8 @@ def free_name(name: str) -> str:
 
 @require_POST
 def import_scene(request):
-    upload = request.FILES.get("scene")
     try:
-        if upload is None or upload.size > MAX_IMPORT:
-            return _refused(request, [f"Choose a scene file of up to {MAX_IMPORT // 2**20} MB."])
-        return redirect("editor", bundle.take_in(upload.read()).id)
+        return redirect("editor", bundle.take_in(received(request.FILES.get("scene"))).id)
     except ProblemError as error:
         return _refused(request, [str(problem) for problem in error.problems])
 

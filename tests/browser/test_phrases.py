@@ -212,12 +212,49 @@ def test_values_that_are_set_elsewhere_lead_there(editor):
 
 def test_axe_finds_nothing_serious_in_its_line_and_dialog(editor):
     page = editor(wall())
+    # Colours change at once: halfway from one theme to the other nothing has its contrast.
+    page.emulate_media(reduced_motion="reduce")
     put(page, "neon edges")
     page.locator(".line.phrase .line-icon").click()
     page.locator(".line.phrase").hover()
     page.locator(".line.phrase .line-open").click()
     page.evaluate(AXE.read_text("utf-8"))
-    assert serious_in(page) == []
+    in_dialog = serious_in(page)
     page.keyboard.press("Escape")
     page.locator(".line.phrase").hover()
-    assert serious_in(page) == []
+    in_line = serious_in(page)
+    page.emulate_media(reduced_motion="no-preference")
+    assert in_dialog + in_line == []
+
+
+def test_a_phrase_is_put_into_a_scene_that_was_changed_elsewhere(editor):
+    page = editor(wall())
+    page.evaluate(
+        """async () => {
+          const token = document.cookie.match(/csrftoken=([^;]+)/)[1];
+          const { store } = pirouette;
+          const value = { id: "far", name: "Far", routine: [{ id: "cone", kind: "cone", settings: {} }] };
+          const patch = [{ op: "add", path: "/figures/0", value }];
+          const answer = await fetch(`/api/scenes/${store.sceneId}/patch`, { method: "POST",
+            headers: { "Content-Type": "application/json", "X-CSRFToken": token },
+            body: JSON.stringify({ revision: store.state.revision, patch, frame: 0 }) });
+          if (!answer.ok) throw new Error(await answer.text());
+        }"""
+    )
+    page.keyboard.press("/")
+    page.keyboard.type("neon edges")
+    page.keyboard.press("Enter")
+    until(page, "pirouette.store.document.figures.some(({ id, phrases }) => id === 'wall' && phrases)")
+    far, made = page.saved()["figures"]
+    assert (far["id"], far.get("phrases")) == ("far", None)
+    assert [one.get("phrase") for one in made["routine"]][-2:] == ["neon-edges"] * 2
+
+
+def test_a_phrase_folds_while_a_force_in_it_is_open(editor):
+    page = editor(wall())
+    put(page, "fading echoes")
+    # Whether there is one or not, what is open is a part of the phrase.
+    page.evaluate("pirouette.store.state.open = '/figures/0/routine/4/forces/0'; pirouette.store.emit('open')")
+    assert page.locator(".phrase-steps").count() == 1
+    page.locator(".line.phrase .line-icon").click()
+    assert page.locator(".phrase-steps").count() == 0

@@ -64,7 +64,7 @@ def test_a_wrong_file_is_refused_in_words(client, content, says):
 
 
 def test_an_import_without_a_file_says_so(client):
-    assert "Choose a scene file" in client.post("/scenes/import").content.decode()
+    assert "choose a file of up to 128 MB" in client.post("/scenes/import").content.decode()
 
 
 def test_scenes_are_duplicated_and_removed(client):

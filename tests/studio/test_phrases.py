@@ -13,6 +13,7 @@ from PIL import Image
 from pirouette.data import ProblemError
 from pirouette.document import load_scene, read_scene
 from pirouette.document.phrases import phrase_of, read_phrase
+from studio.assets import bundle
 from studio.assets.models import Asset
 from studio.phrases import services
 from studio.phrases.models import Phrase
@@ -102,6 +103,8 @@ def test_steps_without_a_figure_are_refused(client):
     answer = put(client, create_scene(wall("Other")), told["id"])
     assert answer.status_code == 422
     assert "choose one first" in answer.content.decode()
+    answer = put(client, Scene.objects.get(name="Other"), told["id"], figure="wall", revision=9)
+    assert (answer.status_code, answer.json()["revision"]) == (409, 0)
     assert client.post("/api/scenes/1000/phrases/1/place", {}, content_type="application/json").status_code == 404
 
 
@@ -185,6 +188,15 @@ def test_wrong_files_are_refused_in_words(client, data, says):
     assert answer.status_code == 422
     assert says in answer.content.decode()
     assert not Phrase.objects.exists()
+
+
+def test_no_file_and_too_large_a_file_are_told(client, monkeypatch):
+    answer = client.post("/phrases/import", {})
+    assert answer.status_code == 422
+    assert "choose a file of up to 128 MB" in answer.content.decode()
+    monkeypatch.setattr(bundle, "MAX_IMPORT", 1)
+    answer = client.post("/api/phrases", {"file": SimpleUploadedFile("a.json", b"{}")})
+    assert "choose a file" in answer.json()["problems"][0]["message"]
 
 
 def test_a_bundle_whose_phrase_is_wrong_leaves_nothing(client):

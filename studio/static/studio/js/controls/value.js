@@ -75,7 +75,8 @@ export function numberValue(store, pointer, setting, label, fallback) {
 }
 
 /**
- * The arrow keys change a number, with Shift finer, the page keys by more; a digit begins to type another one, and so does a sign after a click;
+ * The arrow keys change a number, with Shift finer, the page keys by more;
+ * a digit begins to type another one, and so does a sign after a click;
  * otherwise signs are commands.
  */
 function listenKeys(store, element, current, setting, write) {

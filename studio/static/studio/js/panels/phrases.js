@@ -17,6 +17,7 @@ const SHOWABLE = [...NUMBERS, "vector", "colour", "choice", "switch", "gradient"
 const SET_THERE = ["gradient", "curve", "text", "asset"];
 const AXES = ["x", "y", "z"];
 const MOST_SHOWN = 12;
+const MOST_TRIES = 3;
 
 /** Entries for the finder, one for each phrase; `isWhole` says whether figures or steps are wanted, or both if null. */
 export function phraseEntries(store, isWhole, run) {
@@ -37,11 +38,7 @@ export function phraseEntries(store, isWhole, run) {
 export async function putPhrase(store, phrase, figure = -1, at = null) {
   const where = phrase.whole ? {} : { figure: store.document.figures[figure]?.id ?? null, at };
   try {
-    let answer;
-    do {
-      await store.send();
-      answer = await postJson(`/scenes/${store.sceneId}/phrases/${phrase.id}/place`, where);
-    } while (answer.revision !== store.state.revision && !store.hasUnsaved);
+    const answer = await placing(store, phrase, where);
     store.edit(answer.patch);
     store.select("figures", answer.figure);
     document.querySelector(`[data-phrase="${answer.figure} ${answer.phrase}"] [role=spinbutton]`)?.focus();
@@ -50,6 +47,20 @@ export async function putPhrase(store, phrase, figure = -1, at = null) {
     if (!(error instanceof ApiError)) throw error;
     store.set({ problem: error.message });
   }
+}
+
+/** Ask for the patch that puts a phrase into the scene as it is here; again if it was changed meanwhile, here or elsewhere. */
+async function placing(store, phrase, where, tries = MOST_TRIES) {
+  await store.send();
+  const { revision } = store.state;
+  try {
+    const answer = await postJson(`/scenes/${store.sceneId}/phrases/${phrase.id}/place`, { ...where, revision });
+    if (!store.hasUnsaved || !tries) return answer;
+  } catch (error) {
+    if (error.status !== 409 || !tries) throw error;
+    store.meet(error.answer);
+  }
+  return placing(store, phrase, where, tries - 1);
 }
 
 /** The line of a phrase: its name and the values it shows; a press opens it to its steps. */
@@ -102,21 +113,26 @@ export function phraseLine(store, figureIndex, stretch, phrases) {
 /** Whether the steps of a phrase are to be seen: it was opened, or one of them is. */
 export function isUnfolded(store, figureIndex, stretch) {
   const figure = store.document.figures[figureIndex];
-  if (store.state.unfolded.has(`${figure.id} ${stretch.id}`)) return true;
-  const open = store.state.open?.match(new RegExp(`^/figures/${figureIndex}/routine/(\\d+)`));
-  return Boolean(open) && Number(open[1]) >= stretch.first && Number(open[1]) < stretch.first + stretch.count;
+  return (
+    store.state.unfolded.has(`${figure.id} ${stretch.id}`) ||
+    isOpenIn(store, `/figures/${figureIndex}/routine`, stretch)
+  );
+}
+
+/** Whether one of some steps, or a force under one, is open. */
+function isOpenIn(store, list, { first, count }) {
+  const open = store.state.open?.startsWith(`${list}/`) ? parseInt(store.state.open.slice(list.length + 1), 10) : -1;
+  return open >= first && open < first + count;
 }
 
 function fold(store, key, isOpen, stretch, list) {
   const unfolded = new Set(store.state.unfolded);
   if (isOpen) unfolded.delete(key);
   else unfolded.add(key);
-  const open = Number(store.state.open?.startsWith(`${list}/`) ? store.state.open.slice(list.length + 1) : -1);
-  const isInside = open >= stretch.first && open < stretch.first + stretch.count;
-  store.set(isOpen && isInside ? { unfolded, open: null } : { unfolded });
+  store.set(isOpen && isOpenIn(store, list, stretch) ? { unfolded, open: null } : { unfolded });
 }
 
-/** What a phrase calls a value, and the value itself; one whose step is gone is left out. */
+/** What a phrase calls a value, and the value itself; of one whose step is gone it says so. */
 function shownValue(store, figureIndex, { value, words, range }) {
   const pointer = shownPointer(store, figureIndex, value);
   const setting = pointer && store.declared(pointer);
