@@ -225,7 +225,7 @@ def test_a_click_in_the_view_selects_the_figure_there(editor):
     doc = ball()
     doc["figures"].append(other)
     page = editor(doc)
-    box = page.locator("#canvas").bounding_box()
+    [box] = boxes(page, "#canvas")
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.click(x + box["width"] * 0.243, y)
     until(page, "pirouette.store.state.selection?.id === 'crate'")
@@ -235,7 +235,7 @@ def test_a_click_in_the_view_selects_the_figure_there(editor):
 
 def test_the_view_is_turned_slid_and_brought_back(editor):
     page = editor(ball())
-    box = page.locator("#canvas").bounding_box()
+    [box] = boxes(page, "#canvas")
     x, y = box["x"] + 300, box["y"] + 300
     page.mouse.move(x, y)
     page.mouse.down()

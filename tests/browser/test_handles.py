@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.browser.conftest import until
+from tests.browser.conftest import boxes, until
 from tests.scenes import clause, document, field, figure, formula, keyed, step
 
 pytestmark = pytest.mark.browser
@@ -119,7 +119,7 @@ def test_planes_sectors_and_nearness_are_dragged(editor):
 
 def test_a_figure_picked_in_the_view_is_moved_by_its_handles(editor):
     page = editor(document(figure(step("sphere", radius=60))))
-    box = page.locator("#canvas").bounding_box()
+    [box] = boxes(page, "#canvas")
     page.mouse.click(box["x"] + box["width"] / 2 + 20, box["y"] + box["height"] / 2 + 20)
     drag(page, "move", 50, 30)
     x, y, _ = page.saved()["figures"][0]["place"]["position"]

@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.browser.conftest import until
+from tests.browser.conftest import boxes, until
 from tests.browser.test_handles import drag
 from tests.scenes import clause, document, field, figure, keyed, look, step, swing
 
@@ -164,7 +164,7 @@ def test_the_camera_is_moved_from_elsewhere_and_put_where_one_looks_from(editor)
     page.evaluate("pirouette.store.set({ open: '/cameras/0', problem: null })")
     page.locator('[data-handle="move target x"]').first.wait_for(state="attached")
     assert page.locator('[data-handle="move x"]').count() == 0
-    box = page.locator("#canvas").bounding_box()
+    [box] = boxes(page, "#canvas")
     page.mouse.move(box["x"] + 300, box["y"] + 400)
     for _ in range(3):
         page.mouse.wheel(0, 600)

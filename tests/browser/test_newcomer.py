@@ -4,7 +4,7 @@ from contextlib import contextmanager
 
 import pytest
 
-from tests.browser.conftest import page_of, stay_coarse, until
+from tests.browser.conftest import boxes, page_of, stay_coarse, until
 
 pytestmark = pytest.mark.browser
 MOST = 20
@@ -34,8 +34,8 @@ class Counted:
         self.page.get_by_label(label, exact=True).select_option(index=index)
         self.actions += 1
 
-    def drag(self, element, right):
-        box = element.bounding_box()
+    def drag(self, selector, right):
+        [box] = boxes(self.page, selector)
         x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
         self.page.mouse.move(x, y)
         self.page.mouse.down()
@@ -71,7 +71,7 @@ def test_by_the_mouse(chromium, studio):
         counted.click("button", name="Waving tiles")
         arrived(counted)
         before = page.evaluate("pirouette.store.document.figures[0].routine[1].settings.columns")
-        counted.drag(page.get_by_role("spinbutton", name="columns"), 60)
+        counted.drag('.recipe [data-pointer="/figures/0/routine/1/settings/columns"].value', 60)
         counted.wait(f"pirouette.store.document.figures[0].routine[1].settings.columns > {before}")
         counted.click("button", name="Play")
         counted.wait(PLAYED)

@@ -4,7 +4,7 @@ import re
 
 import pytest
 
-from tests.browser.conftest import until
+from tests.browser.conftest import boxes, until
 from tests.browser.test_robust import AXE, serious_in
 from tests.scenes import clause, document, field, figure, keyed, step
 
@@ -136,8 +136,7 @@ def test_a_phrase_is_moved_as_one_and_others_pass_over_it(editor):
     page.keyboard.press("Alt+ArrowUp")
     assert kinds(page) == ["box", "grid", "twist", "shift", "shards", "burst", "drift"]
     # By the pointer, to above the grid.
-    grip = page.locator(".line.phrase .line-icon").bounding_box()
-    twist = page.locator(".line[data-pointer='/figures/0/routine/2']").bounding_box()
+    grip, twist = boxes(page, ".line.phrase .line-icon", ".line[data-pointer='/figures/0/routine/2']")
     page.mouse.move(grip["x"] + 6, grip["y"] + 6)
     page.mouse.down()
     page.mouse.move(grip["x"] + 6, twist["y"] + 10, steps=4)

@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from tests.browser.conftest import until
+from tests.browser.conftest import boxes, until
 from tests.scenes import document, figure, step
 
 pytestmark = pytest.mark.browser
@@ -111,7 +111,7 @@ def test_a_proof_of_a_part_is_dragged_over_the_view(page_with_ball):
     page = page_with_ball
     asked = told_of(page)
     page.get_by_role("button", name="Proof of a part").click()
-    box = page.locator(".proof-part").bounding_box()
+    [box] = boxes(page, ".proof-part")
     ends = (0.6, 0.7), (0.3, 0.4)
     at = [(box["x"] + box["width"] * right, box["y"] + box["height"] * down) for right, down in ends]
     page.mouse.move(*at[0])

@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.browser.conftest import CHROMIUM, page_of, settled, until
+from tests.browser.conftest import CHROMIUM, boxes, page_of, settled, until
 from tests.scenes import document, figure, look, step
 
 pytestmark = pytest.mark.browser
@@ -63,7 +63,7 @@ def test_a_browser_without_webgl_shows_the_renderers_pictures(blind, studio):
         seen_when(page, is_green)
         assert settled(page, studio)["figures"][0]["looks"][0]["settings"]["colour"] == "#20c020"
         # A click selects what is seen there, and nothing beside it.
-        box = page.locator("#canvas").bounding_box()
+        [box] = boxes(page, "#canvas")
         middle = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
         page.mouse.click(*middle)
         until(page, "pirouette.store.state.selection?.id === 'ball'")
