@@ -94,3 +94,126 @@ def measure_drag(count=40) -> tuple[float, float, str]:
         drag = statistics.median(page.evaluate(DRAG, count))
         floor = statistics.median(page.evaluate(FLOOR, count))
     return drag, floor, platform.processor() or platform.machine()
+
+
+# A number that moves back and forth, as a hand does that looks for its place; each move is sent once the last is drawn.
+HOLD = """async ([pointer, moves]) => {
+  const { store } = pirouette;
+  const value = store.valueAt(pointer);
+  const by = Math.max(1, Math.abs(value) * 0.02);
+  const times = [];
+  store.gesture = "bench";
+  for (let k = 1; k <= moves; k += 1) {
+    const began = performance.now();
+    const shown = new Promise((resolve) => { globalThis.onPacket = () => requestAnimationFrame(resolve); });
+    store.setValue(pointer, value + by * (k % 4), { gesture: "bench" });
+    await shown;
+    times.push(performance.now() - began);
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+  store.setValue(pointer, value, { gesture: "bench" });
+  store.gesture = null;
+  store.emit("gesture-end");
+  return times;
+}"""
+# The first number that stands in the lines of the open figure, or of the first.
+FIRST_NUMBER = """() => {
+  const { store } = pirouette;
+  for (const [figure, { routine }] of store.document.figures.entries())
+    for (const [step, { settings }] of routine.entries())
+      for (const [name, value] of Object.entries(settings ?? {}))
+        if (typeof value === "number" && !["seed", "count"].includes(name) && value > 1)
+          return `/figures/${figure}/routine/${step}/settings/${name}`;
+  return null;
+}"""
+# Drawn frames in a second while the playhead is dragged round the dial once in so many.
+DIAL = """async (seconds) => {
+  const { store } = pirouette;
+  const ring = document.querySelector(".ring");
+  const box = ring.getBoundingClientRect();
+  const at = (turn, kind) => ring.dispatchEvent(new PointerEvent(kind, {
+    pointerId: 1, bubbles: true,
+    clientX: box.left + box.width / 2 + Math.sin(turn * 2 * Math.PI) * box.width * 0.375,
+    clientY: box.top + box.height / 2 - Math.cos(turn * 2 * Math.PI) * box.height * 0.375,
+  }));
+  ring.setPointerCapture = () => {};
+  let drawn = 0;
+  const shown = new Set();
+  store.on("drawn", (header) => { drawn += 1; shown.add(header?.frame); });
+  at(0, "pointerdown");
+  const began = performance.now();
+  let turn = 0;
+  while (turn < 1) {
+    await new Promise(requestAnimationFrame);
+    turn = (performance.now() - began) / (seconds * 1000);
+    at(turn, "pointermove");
+  }
+  at(turn, "pointerup");
+  return drawn / ((performance.now() - began) / 1000);
+}"""
+TURN = """async (turns) => {
+  const { store, viewport } = pirouette;
+  viewport.reel.clear();
+  store.seek(0);
+  let shown = 0;
+  store.on("drawn", () => (shown += 1));
+  store.set({ playing: true });
+  const { frames, fps } = store.clock;
+  const rates = [];
+  let before = 0;
+  for (let k = 0; k < turns; k += 1) {
+    const began = performance.now();
+    await new Promise((resolve) => setTimeout(resolve, (frames / fps) * 1000));
+    rates.push((shown - before) / ((performance.now() - began) / 1000));
+    before = shown;
+  }
+  store.set({ playing: false });
+  return rates;
+}"""
+
+
+def measure_pages(names=None):
+    """For each demo scene, or those named: what a designer waits for. Yields dicts; see the line `page`."""
+    studio = Studio(Path(tempfile.mkdtemp(prefix="pirouette-bench-")))
+    try:
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+            for scene in sorted(studio.get("/api/scenes"), key=lambda one: one["name"]):
+                if names and scene["name"] not in names:
+                    continue
+                with page_of(browser, studio) as page:
+                    yield {"scene": scene["name"], **_measure_page(page, f"{studio.url}/scenes/{scene['id']}/")}
+            browser.close()
+    finally:
+        studio.stop()
+
+
+def _measure_page(page, url):
+    loads = []
+    for _ in range(3):
+        began = time.perf_counter()
+        page.goto(url, wait_until="commit")
+        until(page, "window.pirouette && pirouette.viewport.header", timeout=120)
+        page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+        loads.append(time.perf_counter() - began)
+    page.evaluate("pirouette.store.on('packet', () => globalThis.onPacket?.())")
+    began = time.perf_counter()
+    until(page, "pirouette.store.state.held.size >= pirouette.store.clock.frames", timeout=600)
+    filled = time.perf_counter() - began
+    fps = page.evaluate("pirouette.store.clock.fps")
+    dial = page.evaluate(DIAL, 4)
+    first, second = page.evaluate(TURN, 2)
+    pointer = page.evaluate(FIRST_NUMBER)
+    page.evaluate("pirouette.store.seek(Math.floor(pirouette.store.clock.frames / 3))")
+    page.wait_for_timeout(300)
+    page.evaluate(HOLD, [pointer, 2])
+    hold = statistics.median(page.evaluate(HOLD, [pointer, 9]))
+    return {
+        "load_s": [round(one, 2) for one in loads],
+        "filled_s": round(filled, 1),
+        "dial": round(dial, 1),
+        "first": round(first / fps, 2),
+        "second": round(second / fps, 2),
+        "held": pointer,
+        "hold_ms": round(hold),
+    }

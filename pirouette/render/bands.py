@@ -71,7 +71,14 @@ class Part(NamedTuple):
 
 
 def render_light(
-    picture: Picture, size, samples=1, is_flat=False, is_cancelled=lambda: False, turn=(0, 1), part: Part | None = None
+    picture: Picture,
+    size,
+    samples=1,
+    is_flat=False,
+    is_cancelled=lambda: False,
+    turn=(0, 1),
+    part: Part | None = None,
+    has_rays=True,
 ) -> np.ndarray:
     """Return (H, W, 4) float32: linear light, premultiplied with alpha, before the finish.
 
@@ -80,13 +87,14 @@ def render_light(
     is_flat  draw surfaces in their own colour, without lights
     turn     the picture's number among those that are added up, and how many these are
     part     the only part of the picture that is wanted; H and W are its own
+    has_rays whether shadows, and what is mirrored or seen through clear things, are asked of rays
     Raises   ValueError for a size or number of samples out of range, Cancelled once is_cancelled() is true
     """
     width, height = size
     if not (1 <= width <= 8192 and 1 <= height <= 8192):
         raise ValueError(f"size is {width}×{height}; allowed 1 to 8192 each way")
     bands = Bands(picture, size, samples, is_flat, is_cancelled, turn, part)
-    return bands.render()
+    return bands.render(has_rays and not is_flat)
 
 
 class Bands:
@@ -134,16 +142,16 @@ class Bands:
         ]
         return _Binned(surfaces, *lists, cuts)
 
-    def render(self):
-        """Return the light of the whole picture."""
+    def render(self, has_rays=True):
+        """Return the light of the whole picture; without rays nothing throws shadows, and only the sky is mirrored."""
         picture, matrix = self.picture, self.matrix
         self.glowing = self._binned(surface_parts(picture, True), matrix)
         self.strokes = [
             *prepare_strokes(picture, self.lights, matrix, self.whole, (self.width, self.height), NEAR, False),
             *prepare_strokes(picture, self.lights, matrix, self.whole, (self.width, self.height), NEAR, True),
         ]
-        self.rays, self.worlds = (NO_RAYS, ()) if self.lights.is_flat else rays_of(picture, *self.turn)
-        self.mirrors, self.around = (NO_MIRRORS, ()) if self.lights.is_flat else self._mirrors()
+        self.rays, self.worlds = rays_of(picture, *self.turn) if has_rays else (NO_RAYS, ())
+        self.mirrors, self.around = self._mirrors() if has_rays else (NO_MIRRORS, ())
         self.out = np.empty((self.height, self.width, 4), np.float32)
         take_turns(self._draw, -(-self.height // BAND_ROWS))
         return self.out

@@ -68,6 +68,7 @@ def render_scene(
     layers=(),
     view: View | None = None,
     is_flat: bool = False,
+    is_quick: bool = False,
     is_cancelled=lambda: False,
     part: Part | None = None,
 ) -> Rendered:
@@ -78,6 +79,7 @@ def render_scene(
     layers   names of layers that are wanted beside those that the finishes ask for
     view     another view than the current camera's, with a pinhole
     is_flat  surfaces in their own colour, without lights
+    is_quick leave out what takes longest: shadows and mirrored things, and what shutter and lens blur
     part     the part of the picture that is drawn as finely as that; the rest is coarse
     Raises   ProblemError if the scene cannot be computed at this frame, Cancelled once is_cancelled() is true,
              ValueError for a size, number of samples or name of a layer that there is not
@@ -104,11 +106,13 @@ def render_scene(
 
         def drawn(size, samples, part=None):
             light = None
-            if view is None:
+            if view is None and not is_quick:
                 exposure = Exposure(frame, size, samples, is_flat, is_cancelled, part)
                 light = _exposed(picture, picture_at, shown, exposure)
             if light is None:
-                light = render_light(shown(picture), size, samples, is_flat, is_cancelled, part=part)
+                light = render_light(
+                    shown(picture), size, samples, is_flat, is_cancelled, part=part, has_rays=not is_quick
+                )
             return light
 
         if part is None:

@@ -17,6 +17,7 @@ from pirouette.document import read_scene
 from pirouette.evaluate import Checkpoints, Memo, evaluate, frames_known
 from pirouette.formats.packet import encode_packet, keys_sent
 from pirouette.formats.png import png_bytes
+from pirouette.formats.quick import quick_bytes
 from pirouette.phrase_pictures import phrase_strip as drawn_strip
 from pirouette.render import Part, render_scene
 from pirouette.render.layers import picture_layers
@@ -27,6 +28,7 @@ from .figure_picture import figure_picture as drawn_figure
 THUMBNAIL_WIDTH = 480
 THUMBNAIL_SAMPLES = 4
 MAX_PROOF = 4096
+MAX_GLIMPSE = 1280
 UNDER_WIDTH = 960
 MAX_PACKET = 256 << 20
 
@@ -117,6 +119,14 @@ def painted(subject: Subject, frame: float, width: int, samples: int, view, is_f
     size = fitted(scene.picture_size, width, MAX_PROOF)
     more = {"purpose": "view", "view": view, "is_flat": is_flat}
     return png_bytes(render_scene(scene, frame, size, samples, memo=memo, is_cancelled=question, **more).pixels())
+
+
+def glimpse(subject: Subject, frame: float, width: int, view, is_flat: bool, question) -> bytes:
+    """Return a JPEG, or WebP where it is clear, of what the page's view shows of a frame that it only passes."""
+    scene = scene_of(subject)
+    size = fitted(scene.picture_size, width, MAX_GLIMPSE)
+    more = {"purpose": "view", "view": view, "is_flat": is_flat, "is_quick": True}
+    return quick_bytes(render_scene(scene, frame, size, 1, memo=memo, is_cancelled=question, **more).pixels())
 
 
 def under(subject: Subject, frame: float, place, view, question) -> tuple[str, float] | None:

@@ -3,6 +3,7 @@
 import struct
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
+from functools import partial
 from typing import Annotated
 
 from asgiref.sync import sync_to_async
@@ -100,6 +101,15 @@ class Painted(Schema):
     frame: Frame = 0.0
     width: int = Field(960, ge=16, le=tasks.MAX_PROOF)
     samples: int = Field(4, ge=1, le=64)
+    look: Looking | None = None
+    flat: bool = False
+    view: str = Field("", max_length=64)
+
+
+class Reel(Schema):
+    state: int | None = None
+    frames: list[Frame] = Field(max_length=MAX_FRAMES)
+    width: int = Field(400, ge=16, le=tasks.MAX_GLIMPSE)
     look: Looking | None = None
     flat: bool = False
     view: str = Field("", max_length=64)
@@ -231,34 +241,49 @@ async def stream_frames(request, scene_id: int, body: Frames):
 
     Each comes after its length in bytes (uint32); a length of 0 ends with a problem.
     """
+    have = set(body.have)
+
+    def packet_of(wanted, frame, **how):
+        seen = run(tasks.see, wanted, frame, body.reach, have, **how)
+        if seen.problem:
+            raise seen.problem
+        have.update(seen.sent)
+        return seen.packet
+
+    return await _streamed(request, scene_id, body, packet_of)
+
+
+@router.post("/scenes/{scene_id}/reel")
+async def stream_reel(request, scene_id: int, body: Reel):
+    """Stream pictures of many frames, small and quickly made, as `/frames` does packets: JPEG, or WebP where clear."""
+    more = body.width, _view(body.look), body.flat
+
+    def picture_of(wanted, frame, **how):
+        return run(tasks.glimpse, wanted, frame, *more, **how)
+
+    return await _streamed(request, scene_id, body, picture_of)
+
+
+async def _streamed(request, scene_id, body, make):
+    """Answer with what is made of each frame in turn: make(subject, frame, **how) -> bytes, in a thread of its own."""
     scene = await aget_object_or_404(Scene, id=scene_id)
     wanted = await sync_to_async(_wanted)(scene, body.state)
-    is_cancelled = take_ticket(body.view, has_left(request))
-    next_packet = sync_to_async(_next_packet, thread_sensitive=False, executor=_streaming)
+    how = {"name": wanted.name[0], "seconds": VIEW_SECONDS, "is_cancelled": take_ticket(body.view, has_left(request))}
+    made = sync_to_async(partial(make, wanted, **how), thread_sensitive=False, executor=_streaming)
 
-    async def packets():
-        have = set(body.have)
+    async def parts():
         for frame in body.frames:
             try:
-                packet, sent = await next_packet(wanted, frame, body.reach, have, is_cancelled)
+                part = await made(frame)
             except Cancelled:
                 return
             except ProblemError as error:
                 text = error.words.encode()
                 yield struct.pack("<II", 0, len(text)) + text
                 return
-            have.update(sent)
-            yield struct.pack("<I", len(packet)) + packet
+            yield struct.pack("<I", len(part)) + part
 
-    return StreamingHttpResponse(packets(), content_type=PACKET)
-
-
-def _next_packet(wanted, frame, reach, have, is_cancelled):
-    name = wanted.name[0]
-    seen = run(tasks.see, wanted, frame, reach, have, name=name, seconds=VIEW_SECONDS, is_cancelled=is_cancelled)
-    if seen.problem:
-        raise seen.problem
-    return seen.packet, seen.sent
+    return StreamingHttpResponse(parts(), content_type=PACKET)
 
 
 @router.get("/scenes/{scene_id}/progress")

@@ -24,7 +24,7 @@ STAY_COARSE = """({ viewport }) => {
   const { sizeAt } = viewport;
   viewport.becomeFine = () => {};
   viewport.sizeAt = (ratio) => sizeAt.call(viewport, ratio * 0.3);
-  viewport.reel.busyUntil = Infinity;
+  viewport.reel.glimpses.busyUntil = Infinity;
   viewport.resize();
 }"""
 # From the moment that there is an editor, but in a window of that name.

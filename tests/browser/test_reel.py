@@ -1,34 +1,23 @@
-"""Playing from kept pictures, as the page does where there is no graphics card."""
+"""Showing what plays and what is scrubbed by pictures, as the page does where there is no graphics card."""
 
 import pytest
 
-from tests.browser.conftest import page_of, until
+from tests.browser.conftest import boxes, page_of, until
 from tests.browser.test_judging import slider
 from tests.scenes import document, figure, step
 
 pytestmark = pytest.mark.browser
 FRAMES = 24
-# Every picture is there, each of the frame as it is held now, and as fine as it can be.
+# How many frames have a picture of what they are now that came from the renderer and is as fine as any.
 ALL_FINE = """() => {
   const { reel } = pirouette.viewport;
-  reel.busyUntil = 0;
-  const [finest] = reel.sizes;
-  const isFine = (header) => reel.pictureOf(header)?.width === finest[0];
+  const { glimpses } = reel;
+  glimpses.busyUntil = 0;
+  const isFine = (header) => reel.pictureOf(header)?.isFrame && reel.pictureOf(header).width === glimpses.width;
   return [...pirouette.playback.headers.values()].filter(isFine).length;
 }"""
-# The mean difference, out of 255, between a frame's kept picture and another frame drawn anew.
-DIFFERENCE = """([kept, other]) => {
-  const { viewport, playback, store } = pirouette;
-  const picture = viewport.reel.pictureOf(playback.headers.get(kept));
-  const { width, height } = picture;
-  const pixels = new Uint8Array(width * height * 4);
-  viewport.renderer.readRenderTargetPixels(picture, 0, 0, width, height, pixels);
-  store.seek(other);
-  const anew = viewport.snapshot(width, height);
-  return pixels.reduce((sum, value, k) => sum + Math.abs(value - anew[k]), 0) / pixels.length;
-}"""
-# What the screen shows right after a frame was drawn while it plays: the mean of each half of the picture.
-SHOWN = """(frame) => {
+# The mean of each half of what the screen shows once a frame was drawn while it plays.
+SHOWN = """async (frame) => {
   const { viewport, playback, store } = pirouette;
   store.state.playing = true;
   viewport.draw(playback.headers.get(frame), playback.buffers);
@@ -41,50 +30,142 @@ SHOWN = """(frame) => {
   for (let k = 0; k < pixels.length; k += 4) halves[(k / 4) % width < width / 2 ? 0 : 1] += pixels[k];
   return halves;
 }"""
+# What was shown, picture by picture, from now on: whether it came from the renderer.
+LISTEN = """() => {
+  const { viewport } = pirouette;
+  window.shown = [];
+  const show = viewport.showPicture.bind(viewport);
+  viewport.showPicture = (picture) => {
+    window.shown.push(Boolean(picture.isFrame));
+    show(picture);
+  };
+}"""
 
 
 @pytest.fixture
-def drawn_ahead(editor):
+def fetched(editor):
     page = editor(slider(FRAMES), fine=True)
     until(page, f"pirouette.store.state.held.size === {FRAMES}")
     until(page, f"({ALL_FINE})() === {FRAMES}")
     return page
 
 
-def test_while_nothing_is_done_the_frames_that_will_play_are_drawn(drawn_ahead):
-    page = drawn_ahead
-    assert page.evaluate(DIFFERENCE, [0, 0]) < 0.1
-    assert page.evaluate(DIFFERENCE, [6, 6]) < 0.1
-    assert page.evaluate(DIFFERENCE, [6, 0]) > 0.5
+def test_while_nothing_is_done_pictures_of_what_will_play_are_fetched(fetched):
+    page = fetched
     left, right = page.evaluate(SHOWN, 0)
-    assert left > right
+    assert left > 1.2 * right
     left, right = page.evaluate(SHOWN, FRAMES // 2)
-    assert right > left
+    assert right > 1.2 * left
+    # A kept picture lies where the view has the frame, the right way up: halves are as different as they are there.
+    halves = page.evaluate(
+        """() => {
+          const { viewport, playback } = pirouette;
+          viewport.header = playback.headers.get(0);
+          const { width, height } = viewport;
+          const pixels = viewport.snapshot(width, height);
+          const halves = [0, 0];
+          for (let k = 0; k < pixels.length; k += 4) halves[(k / 4) % width < width / 2 ? 0 : 1] += pixels[k];
+          return halves;
+        }"""
+    )
+    shown = page.evaluate(SHOWN, 0)
+    assert shown == pytest.approx(halves, rel=0.05)
 
 
-def test_a_picture_is_not_shown_for_a_frame_that_is_another_now(drawn_ahead):
-    page = drawn_ahead
+def test_the_picture_stands_upright_within_the_frame(editor):
+    raw = slider(FRAMES)
+    raw["figures"][0]["place"] = {"position": [0, 60, 0]}
+    raw["figures"][0]["looks"][0]["settings"]["colour"] = "#ffffff"
+    page = editor(raw, fine=True)
+    until(page, f"({ALL_FINE})() === {FRAMES}")
+    means = """(show) => {
+      const { viewport, playback, store } = pirouette;
+      const { width, height } = viewport;
+      let pixels;
+      if (show) {
+        store.state.playing = true;
+        viewport.draw(playback.headers.get(0), playback.buffers);
+        store.state.playing = false;
+        pixels = new Uint8Array(width * height * 4);
+        const gl = viewport.renderer.getContext();
+        gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
+      } else pixels = viewport.snapshot(width, height);
+      let [sum, x, y] = [0, 0, 0];
+      for (let k = 0; k < pixels.length; k += 4)
+        if (pixels[k] > 60) [sum, x, y] = [sum + 1, x + ((k / 4) % width), y + Math.floor(k / 4 / width)];
+      return [x / sum / width, y / sum / height, sum / width / height];
+    }"""
+    page.evaluate("pirouette.viewport.setSize(pirouette.viewport.sizeAt(0.6))")
+    shown, drawn = page.evaluate(means, True), page.evaluate(means, False)
+    assert shown[:2] == pytest.approx(drawn[:2], abs=0.01)
+    assert shown[2] == pytest.approx(drawn[2], rel=0.1)
+    assert drawn[1] > 0.55
+
+
+def test_a_picture_is_not_shown_for_a_frame_that_is_another_now(fetched):
+    page = fetched
     dark = sum(page.evaluate(SHOWN, 0))
     before = page.evaluate("pirouette.viewport.reel.pictures.get(0).picture.texture.uuid")
     page.evaluate("""() => pirouette.store.setValue("/figures/0/looks/0/settings/colour", "#ffffff")""")
     page.saved()
     until(page, f"pirouette.store.state.held.size === {FRAMES}")
     until(page, "pirouette.playback.headers.get(0).drawables[0].looks[0].colour[0] > 0.9")
+    until(page, f"({ALL_FINE})() === {FRAMES}")
     assert sum(page.evaluate(SHOWN, 0)) > dark * 1.2
     assert page.evaluate("pirouette.viewport.reel.pictures.get(0).picture.texture.uuid") != before
 
 
-def test_looking_from_elsewhere_forgets_the_pictures_and_a_work_area_is_drawn_first(drawn_ahead):
-    page = drawn_ahead
+def test_looking_from_elsewhere_forgets_the_pictures_and_a_work_area_is_fetched_first(fetched):
+    page = fetched
     page.evaluate("pirouette.store.set({ work: [10, 13] })")
     page.mouse.move(500, 400)
     page.mouse.wheel(0, -300)
     until(page, "pirouette.viewport.free")
-    assert page.evaluate("pirouette.viewport.reel.sizes && pirouette.viewport.reel.pictures.size") == 0
-    until(page, "(pirouette.viewport.reel.busyUntil = 0) || pirouette.viewport.reel.pictures.size === 3")
+    assert page.evaluate("pirouette.viewport.reel.lookNow && pirouette.viewport.reel.pictures.size") == 0
+    until(page, "(pirouette.viewport.reel.glimpses.busyUntil = 0) || pirouette.viewport.reel.pictures.size === 3")
     assert page.evaluate("[...pirouette.viewport.reel.pictures.keys()].sort()") == [10, 11, 12]
     page.wait_for_timeout(500)
     assert page.evaluate("pirouette.viewport.reel.pictures.size") == 3
+
+
+def test_what_plays_and_what_is_scrubbed_is_shown_by_pictures_that_come(editor):
+    page = editor(slider(FRAMES))
+    until(page, f"pirouette.store.state.held.size === {FRAMES}")
+    page.evaluate(LISTEN)
+    page.evaluate("pirouette.store.set({ playing: true })")
+    until(page, "window.shown.filter(Boolean).length > 12")
+    page.evaluate("pirouette.store.set({ playing: false }); pirouette.viewport.reel.clear(); window.shown = []")
+    (ring,) = boxes(page, ".ring")
+    x, y = ring["x"] + ring["width"] / 2, ring["y"] + ring["height"] / 2
+    page.mouse.move(x, y - 60)
+    page.mouse.down()
+    for way in ((40, -45), (60, 0), (40, 45), (0, 60)):
+        page.mouse.move(x + way[0], y + way[1], steps=4)
+    until(page, "window.shown.some(Boolean)")
+    assert page.evaluate("pirouette.store.state.scrubbing")
+    page.mouse.up()
+    until(page, "!pirouette.store.state.scrubbing")
+    assert page.evaluate("pirouette.store.state.frame") == FRAMES // 2
+    # Then the view is drawn again as finely as ever.
+    until(page, "!pirouette.viewport.isMoving")
+
+
+def test_where_no_pictures_come_the_page_draws_what_plays(editor):
+    page = editor(slider(FRAMES))
+    until(page, f"pirouette.store.state.held.size === {FRAMES}")
+    page.route("**/reel", lambda route: route.abort())
+    page.evaluate(LISTEN)
+    page.evaluate("pirouette.store.set({ playing: true })")
+    until(page, "window.shown.length > 5")
+    assert not any(page.evaluate("window.shown"))
+    left, right = page.evaluate(SHOWN, 0)
+    assert left > right
+
+
+def test_what_a_field_reaches_is_drawn_by_the_page_itself(editor):
+    page = editor(slider(FRAMES))
+    page.evaluate("pirouette.store.state.reach = 'field'")
+    assert page.evaluate("pirouette.viewport.reel.glimpses.areThere") is False
 
 
 def test_the_pictures_kept_longest_make_way(editor):
@@ -92,17 +173,19 @@ def test_the_pictures_kept_longest_make_way(editor):
     kept = page.evaluate(
         """() => {
           const { reel } = pirouette.viewport;
-          clearTimeout(reel.timer);
-          reel.drawSoon = () => null;
+          clearTimeout(reel.glimpses.timer);
+          reel.glimpses.fetchSoon = () => null;
           reel.clear();
-          for (let frame = 0; frame < 7; frame += 1) reel.place({ frame }, [4096, 4096]);
+          const gone = [];
+          for (let frame = 0; frame < 7; frame += 1)
+            reel.keep({ frame }, { width: 4096, height: 4096, dispose: () => gone.push(frame) });
           const found = [...reel.pictures.keys()];
           const { bytes } = reel;
           reel.clear();
-          return [found, bytes, reel.bytes];
+          return [found, bytes, reel.bytes, gone];
         }"""
     )
-    assert kept == [[3, 4, 5, 6], 4 * 4096 * 4096 * 4, 0]
+    assert kept == [[3, 4, 5, 6], 4 * 4096 * 4096 * 4, 0, [0, 1, 2, 3, 4, 5, 6]]
 
 
 WIDTHS = """{

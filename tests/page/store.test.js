@@ -331,6 +331,40 @@ test("playing shows frame after frame in time and begins again", async () => {
   playback.now.end();
 });
 
+test("a playhead that is scrubbed breaks off nothing, and shows what is near until its own frame has come", async () => {
+  const { server, store } = opened();
+  const drawn = [];
+  const playback = new Playback(store, { draw: (header) => drawn.push(header.frame) });
+  const real = server.stream.bind(server);
+  let give;
+  server.stream = async (body) => (await new Promise((resolve) => (give = resolve)), real(body));
+  const framesAsked = () => server.asked.filter(({ what }) => what === "frames").length;
+  await until(() => give);
+  for (const frame of [2, 3, 5]) store.scrub(frame);
+  assert.equal(store.state.scrubbing, true);
+  assert.equal(framesAsked(), 1);
+  assert.deepEqual(drawn, []);
+  const first = give;
+  give = null;
+  first();
+  await until(() => drawn.length);
+  // The first that came is that of where it began.
+  assert.equal(drawn[0], 0);
+  await until(() => store.state.scrubbing === false);
+  if (give) give();
+  await until(() => drawn.at(-1) === 5);
+  playback.now.end();
+});
+
+test("a step is shown finely, one of many steps is scrubbing", () => {
+  const { store } = opened();
+  store.stepFrames(1);
+  assert.deepEqual([store.state.frame, store.state.scrubbing], [1, false]);
+  store.stepFrames(1);
+  assert.deepEqual([store.state.frame, store.state.scrubbing], [2, true]);
+  clearTimeout(store.scrubTimer);
+});
+
 test("frames that could not be fetched are asked for again by themselves", async () => {
   const { server, store } = opened();
   const playback = new Playback(store, { draw() {} });

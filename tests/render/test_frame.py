@@ -51,6 +51,26 @@ def test_the_streak_of_a_moving_square_is_a_trapezium():
     assert np.abs(light - wanted).max() < 0.03
 
 
+def test_a_quick_picture_leaves_out_what_takes_rays_and_time_and_nothing_else():
+    still = render_scene(moving(20), 10, SIZE, 1).light
+    quick = render_scene(moving(20, shutter=2), 10, SIZE, 1, is_quick=True).light
+    assert quick.tobytes() == still.tobytes()
+    assert render_scene(moving(20, shutter=2), 10, SIZE, 1).light.tobytes() != still.tobytes()
+    # A shadow is the only thing that two pictures of a ball over a floor differ by.
+    ball = figure(step("sphere", radius=40), name="Ball", looks=WHITE, place={"position": [0, 60, 0]})
+    floor = figure(step("plane", width=600, height=600, facing="y"), name="Floor", looks=WHITE)
+    sun = [{"id": "sun", "name": "Sun", "kind": "sun", "settings": {"above": 90, "width": 0}}]
+
+    def lit(shadows, **more):
+        lights = [{**sun[0], "settings": {**sun[0]["settings"], "shadows": shadows}}]
+        lens = {"position": [0, 200, 500], "target": [0, 30, 0]}
+        cameras = [{"id": "camera", "name": "Camera", "settings": lens}]
+        return render_scene(read_scene(document(ball, floor, lights=lights, cameras=cameras)), 0, SIZE, 1, **more).light
+
+    assert np.abs(lit(True) - lit(False)).max() > 0.1
+    assert lit(True, is_quick=True).tobytes() == lit(False).tobytes()
+
+
 @pytest.mark.parametrize(
     ("opens", "middle"), [("before the frame", -10), ("around the frame", 0), ("after the frame", 10)]
 )

@@ -1,14 +1,17 @@
 """Scenes in the studio: edits, undo, conflicts, frames, proofs, and what is refused."""
 
 import gzip
+import io
 import json
 import re
 import struct
 
+import numpy as np
 import pytest
 from asgiref.sync import async_to_sync
 from django.core.management import call_command
 from django.test import AsyncClient, Client
+from PIL import Image
 
 from pirouette.formats.packet import decode_packet
 from studio.scenes import services
@@ -207,8 +210,8 @@ def read_stream(body: bytes) -> list[bytes]:
     return packets
 
 
-async def stream(scene_id, **body) -> list[bytes]:
-    path = f"/api/scenes/{scene_id}/frames"
+async def stream(scene_id, what="frames", **body) -> list[bytes]:
+    path = f"/api/scenes/{scene_id}/{what}"
     response = await AsyncClient().post(path, json.dumps(body), content_type="application/json")
     return read_stream(b"".join([chunk async for chunk in response.streaming_content]))
 
@@ -231,6 +234,48 @@ def test_a_stream_ends_with_the_problem_of_its_frame():
     assert decode_packet(second)[0]["frame"] == 1
     assert b"not a finite number at frame 2" in problem
     assert first
+
+
+def pictures_of(scene, **body):
+    return [Image.open(io.BytesIO(data)) for data in async_to_sync(stream)(scene.id, "reel", **body)]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_pictures_of_frames_are_streamed_in_the_order_that_was_asked_for():
+    frame = {"width": 640, "height": 360, "background": "solid", "colour": "#000000"}
+    place = {"position": [keyed((0, -900), (4, 900)), 0, 0]}
+    scene = services.create_scene(document(figure(step("sphere", radius=900), place=place), frame=frame))
+    right, left = pictures_of(scene, frames=[4, 0], width=160)
+    assert (right.format, right.size) == ("JPEG", (160, 90))
+    halves = [[np.asarray(one)[:, at].mean() for at in (slice(0, 60), slice(100, 160))] for one in (right, left)]
+    assert halves[0][0] < halves[0][1]
+    assert halves[1][0] > halves[1][1]
+    # From elsewhere, and without lights, it is another picture.
+    look = {"position": [0, 0, 9000], "forward": [0, 0, -1], "up": [0, 1, 0], "tangent": 0.5}
+    (far,) = pictures_of(scene, frames=[4], width=160, look=look)
+    (flat,) = pictures_of(scene, frames=[4], width=160, flat=True)
+    assert np.asarray(far).mean() < 0.5 * np.asarray(right).mean()
+    assert np.asarray(flat).std() != np.asarray(right).std()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_picture_of_what_is_clear_says_where_it_is():
+    frame = {"width": 640, "height": 360, "background": "transparent"}
+    (picture,) = pictures_of(services.create_scene(document(figure(step("sphere")), frame=frame)), frames=[0], width=64)
+    assert (picture.format, picture.mode) == ("WEBP", "RGBA")
+    alpha = np.asarray(picture)[..., 3]
+    assert (alpha[0, 0], alpha[18, 32]) == (0, 255)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_stream_of_pictures_ends_with_the_problem_of_its_frame(client):
+    scene = services.create_scene(document(figure(step("sphere"), step("twist", angle=formula("1/(frame-2)")))))
+    first, problem = async_to_sync(stream)(scene.id, "reel", frames=[1, 2, 3], width=32)
+    assert first.startswith(b"\xff\xd8")
+    assert b"not a finite number at frame 2" in problem
+    for wrong in ({"frames": "all"}, {"frames": [0], "width": 5000}, {"frames": [0], "look": {}}):
+        assert post(client, f"/scenes/{scene.id}/reel", **wrong).status_code == 422
+    assert post(client, "/scenes/999/reel", frames=[0]).status_code == 404
 
 
 def test_a_newer_request_for_a_view_stops_the_older():

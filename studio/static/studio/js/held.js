@@ -63,6 +63,7 @@ export class Held {
     this.headers = new Map();
     this.full = false;
     this.fetching = null;
+    this.isBehind = false; // whether the playhead has left the place from where on is fetched
     pool.users.add(this);
   }
 
@@ -70,12 +71,15 @@ export class Held {
     this.headers.set(header.frame, header);
     this.pool.take(buffers);
     this.onFrame(header.frame);
+    if (!this.isBehind) return;
+    this.isBehind = false;
+    if (!this.headers.has(this.store.state.frame)) this.fillSoon(0);
   }
 
   forget() {
     clearTimeout(this.timer);
     this.headers.clear();
-    this.full = false;
+    this.full = this.isBehind = false;
     this.fetching?.abort();
   }
 
@@ -88,6 +92,15 @@ export class Held {
   fillSoon(delay = FILL_DELAY_MS) {
     clearTimeout(this.timer);
     this.timer = setTimeout(() => this.fill(), delay);
+  }
+
+  /**
+   * Fetch from the playhead onwards, now or, while it is scrubbed, once a frame has come of what is asked for already:
+   * a playhead that is never still would else break off all that is begun.
+   */
+  follow() {
+    if (this.fetching && this.store.state.scrubbing) this.isBehind = true;
+    else this.fillSoon(0);
   }
 
   /** Fetch what is missing, the shown frame first and then onwards in playing order. */

@@ -32,7 +32,8 @@ export class Playback {
       this.fillNow();
     });
     store.on("compared", () => this.compare());
-    store.on("frame side", () => this.show() || this.fillNow());
+    store.on("frame side", () => this.show() || this.wanted.forEach((held) => held.follow()));
+    store.on("scrubbing", ({ frame, scrubbing }) => scrubbing || this.isHeld(frame) || this.fillNow());
     store.on("playing", ({ playing }) => playing && this.start());
     this.now.fillSoon(0);
   }
@@ -54,7 +55,10 @@ export class Playback {
   took(frame) {
     this.settled = this.headers.get(frame)?.settled ?? null;
     this.publish();
-    if (frame === this.store.state.frame) this.show();
+    const { frame: shown, scrubbing } = this.store.state;
+    if (frame === shown) this.show();
+    // Better one that is near than none: where the playhead stops, its own comes.
+    else if (scrubbing && !this.isHeld(shown)) this.show(frame);
   }
 
   publish() {
@@ -83,10 +87,13 @@ export class Playback {
     if (!this.show()) this.fillNow();
   }
 
-  /** Draw the shown frame if all of it is held. */
-  show() {
-    const { frame } = this.store.state;
-    if (!this.wanted.every((held) => held.headers.has(frame))) return false;
+  isHeld(frame) {
+    return this.wanted.every((held) => held.headers.has(frame));
+  }
+
+  /** Draw a frame if all of it is held. */
+  show(frame = this.store.state.frame) {
+    if (!this.isHeld(frame)) return false;
     this.viewport.draw(this.headers.get(frame), this.buffers, this.then?.headers.get(frame));
     return true;
   }
@@ -113,7 +120,7 @@ export class Playback {
       if (frame < first || frame >= end)
         frame = first + ((((frame - first) % (end - first)) + end - first) % (end - first));
       if (frame !== store.state.frame) {
-        if (this.wanted.every((held) => held.headers.has(frame))) {
+        if (this.isHeld(frame)) {
           this.shown += 1;
           store.seek(frame);
         } else {

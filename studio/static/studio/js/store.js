@@ -10,6 +10,8 @@ import { canMove } from "./lib/sort.js";
 // Parts of a thing that hold settings, and what the catalogue calls them.
 const PARTS = { place: "place", joining: "joining", own_time: "own_time", cut: "cut", after: "after" };
 const CHECK_DELAY_MS = 350;
+// So long after the last move of the playhead it is no longer scrubbed.
+const SCRUB_MS = 300;
 
 export class Store extends Delivery {
   constructor({ scene, catalogue, assets, formats }) {
@@ -23,6 +25,7 @@ export class Store extends Delivery {
       canRedo: scene.canRedo,
       frame: 0,
       playing: false,
+      scrubbing: false, // whether the playhead is dragged, or moved by a key that is held
       tab: "figures",
       selection: firstSelection(scene.document),
       also: new Set(),
@@ -163,6 +166,23 @@ export class Store extends Delivery {
     const { frames, loops } = this.clock;
     const whole = Math.round(frame);
     this.set({ frame: loops ? ((whole % frames) + frames) % frames : Math.max(0, Math.min(frames - 1, whole)) });
+  }
+
+  /** Seek as one of many moves, which are shown coarsely rather than late. */
+  scrub(frame) {
+    clearTimeout(this.scrubTimer);
+    this.scrubTimer = setTimeout(() => this.set({ scrubbing: false }), SCRUB_MS);
+    this.set({ scrubbing: true });
+    this.seek(frame);
+  }
+
+  /** Go some frames on or back; again and again, as by a held key, is scrubbing. */
+  stepFrames(by) {
+    const now = performance.now();
+    const isAgain = now - (this.steppedAt ?? -Infinity) < SCRUB_MS;
+    this.steppedAt = now;
+    if (isAgain) this.scrub(this.state.frame + by);
+    else this.seek(this.state.frame + by);
   }
 
   /** The figure whose card is open: the one selected, or selected last. */

@@ -153,14 +153,14 @@ export class Dial {
       ring.setPointerCapture(event.pointerId);
       store.set({ playing: false });
       scrub = turnAt(event);
-      store.seek((((scrub % 1) + 1) % 1) * store.clock.frames);
+      store.scrub((((scrub % 1) + 1) % 1) * store.clock.frames);
     });
     ring.addEventListener("pointermove", (event) => {
       if (scrub === null) return;
       // Follow the pointer the short way round, so that the seam is no border.
       const turn = turnAt(event);
       scrub += ((((turn - scrub + 0.5) % 1) + 1) % 1) - 0.5;
-      store.seek(scrub * store.clock.frames);
+      store.scrub(scrub * store.clock.frames);
     });
     ring.addEventListener("pointerup", () => (scrub = null));
     this.play.addEventListener("click", () => store.set({ playing: !store.state.playing }));
@@ -180,7 +180,7 @@ export class Dial {
       if (next === null) return;
       event.preventDefault();
       event.stopPropagation();
-      store.seek(next);
+      store.stepFrames(next - store.state.frame);
     });
   }
 }

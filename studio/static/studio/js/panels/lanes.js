@@ -468,7 +468,7 @@ export class Lanes {
   listenRuler() {
     let held = false;
     const left = () => this.element.getBoundingClientRect().left;
-    const seek = (event) => this.store.seek(this.frameAt(event.clientX - left()));
+    const seek = (event) => this.store.scrub(this.frameAt(event.clientX - left()));
     this.ruler.addEventListener("pointerdown", (event) => {
       this.isRuling = held = true;
       this.ruler.setPointerCapture(event.pointerId);

@@ -4,7 +4,7 @@
 import { ApiError, postForBlob, postJson, untilAnswered } from "../api.js";
 import { h } from "../lib/dom.js";
 import { PASSES } from "../lib/proof-time.js";
-import { frameBoxIn, View } from "./view.js";
+import { frameBoxIn, lookOf, View } from "./view.js";
 
 const MOST_WIDE = 1920;
 const REST_MS = 400;
@@ -114,8 +114,6 @@ export class Paintings {
     }
   }
 }
-
-const lookOf = ({ position, forward, up, tangent }) => ({ position, forward, up, tangent });
 
 /** The whole view of a browser without WebGL. */
 export class PaintedView extends View {

@@ -127,6 +127,32 @@ export const COPY_FRAGMENT = `
   void main() { colour = texture(uPicture, at); }
 `;
 
+// What a screen shows where a picture is clear, and beside the frame.
+const CHECKS = `
+  vec3 checks() {
+    vec2 cell = floor(gl_FragCoord.xy / 10.0);
+    return mix(vec3(0.15), vec3(0.19), mod(cell.x + cell.y, 2.0));
+  }
+  vec3 beside(vec3 rgb) { return rgb * 0.22 + vec3(0.03, 0.034, 0.037); }
+`;
+
+// A picture of what is in the frame, straight from its file.
+export const FRAMED_FRAGMENT = `
+  precision highp float;
+  uniform sampler2D uPicture;
+  uniform vec4 uFrame;
+  in vec2 at;
+  out vec4 colour;
+  ${CHECKS}
+  void main() {
+    vec2 inFrame = (at - uFrame.xy) / uFrame.zw;
+    vec4 c = texture(uPicture, inFrame);
+    vec3 rgb = c.rgb * c.a + (1.0 - c.a) * checks();
+    bool outside = inFrame.x < 0.0 || inFrame.x > 1.0 || inFrame.y < 0.0 || inFrame.y > 1.0;
+    colour = vec4(outside ? beside(vec3(0.0)) : rgb, 1.0);
+  }
+`;
+
 export const DOUBLE_FRAGMENT = `
   precision highp float;
   uniform sampler2D uSmall, uLarge;
@@ -150,6 +176,7 @@ export const screenFragment = (declarations, code) => `
   ${GROUNDED}
   ${declarations}
   ${MASK}
+  ${CHECKS}
   // The sRGB curve by three square roots, within half a step of 8 bits: powers are slow where there is no graphics card.
   vec3 encode(vec3 c) {
     vec3 a = sqrt(c);
@@ -164,12 +191,9 @@ export const screenFragment = (declarations, code) => `
     ${code}
     if (cover < 1.0) cover = clamp(max(cover, max(rgb.r, max(rgb.g, rgb.b))), 0.0, 1.0);
     rgb = encode(clamp(rgb, 0.0, 1.0));
-    if (cover < 1.0 && uChecks > 0.5) {
-      vec2 cell = floor(gl_FragCoord.xy / 10.0);
-      rgb = rgb + (1.0 - cover) * mix(vec3(0.15), vec3(0.19), mod(cell.x + cell.y, 2.0));
-    }
+    if (cover < 1.0 && uChecks > 0.5) rgb = rgb + (1.0 - cover) * checks();
     bool outside = inFrame.x < 0.0 || inFrame.x > 1.0 || inFrame.y < 0.0 || inFrame.y > 1.0;
-    if (outside) rgb = rgb * 0.22 + vec3(0.03, 0.034, 0.037);
+    if (outside) rgb = beside(rgb);
     if (uSelected > 0.5) {
       float own = mask(at);
       float inner = around(at, uPixel);

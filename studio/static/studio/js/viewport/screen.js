@@ -10,6 +10,7 @@ import {
   MARKED_FRAGMENT,
   DOUBLE_FRAGMENT,
   finishFragment,
+  FRAMED_FRAGMENT,
   GHOST_FRAGMENT,
   MEAN_FRAGMENT,
   ROLLED_ON_FRAGMENT,
@@ -77,6 +78,7 @@ export class Screen {
       }),
       rolledOn: pass(ROLLED_ON_FRAGMENT, { uPicture: one(null), uWhite: one(1), ...this.grounds() }),
       copy: pass(COPY_FRAGMENT, { uPicture: one(null) }),
+      framed: pass(FRAMED_FRAGMENT, { uPicture: one(null), uFrame: this.shared.uFrame }),
       marked: pass(MARKED_FRAGMENT, { uPicture: one(null), uCover: one(null), ...this.grounds() }),
       overlay: pass(COPY_FRAGMENT, { uPicture: one(null) }, { transparent: true, premultipliedAlpha: true }),
       double: pass(DOUBLE_FRAGMENT, { uSmall: one(null), uLarge: one(null), uKeep: one(), uAdd: one(1) }),
@@ -302,10 +304,12 @@ export class Screen {
     this.within(part, () => this.run(pass, target));
   }
 
-  /** Put a picture on the screen that was shown into a target, in the canvas's size. */
-  copy(picture) {
-    this.passes.copy.uniforms.uPicture.value = picture.texture;
-    this.run(this.passes.copy, null);
+  /** Put a picture on the screen that was shown into a target, or one that came of what is in the frame alone. */
+  copy(picture, header) {
+    const pass = picture.isFrame ? this.passes.framed : this.passes.copy;
+    if (picture.isFrame) feedGround(this.shared, header, this.frameBox(header));
+    pass.uniforms.uPicture.value = picture.texture;
+    this.run(pass, null);
   }
 
   clearGhosts() {

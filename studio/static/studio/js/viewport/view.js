@@ -15,6 +15,9 @@ export function frameBoxIn(width, height, { background }) {
   return [(1 - w) / 2, (1 - h) / 2, w, h];
 }
 
+/** What the server is told of where one looks from. */
+export const lookOf = ({ position, forward, up, tangent }) => ({ position, forward, up, tangent });
+
 /** Whoever draws it has redraw(), and pick(x, y): what is under a point of the canvas, or a promise of that. */
 export class View {
   constructor(store, canvas) {

@@ -21,6 +21,8 @@ const MOVING_RATIOS = [0.6, 0.5, 0.42, 0.34, 0.27, 0.21];
 const SLOW_MS = 30;
 const QUICK_MS = 12;
 const REST_MS = 260;
+// So long it waits for the renderer's picture of what plays before it draws one itself.
+const PATIENCE_MS = 1500;
 // Shadows of many lights take long without a graphics card, so they wait until one surely only looks.
 const SHADOWS_REST_MS = 1200;
 // At rest the picture becomes the mean of so many, each moved by a part of a pixel and with other thresholds of opacity.
@@ -66,9 +68,10 @@ export class Viewport extends View {
     this.resize();
     this.survive();
     store.on("flat side wipe compared", () => this.redraw());
-    store.on("playing gesture-end", () => this.refine());
+    store.on("playing scrubbing gesture-end", () => this.refine());
+    store.on("playing scrubbing", () => (this.shownAt = performance.now()));
     store.on("selection also onion", () => this.outline());
-    store.on("held work", () => this.reel.drawSoon());
+    store.on("held work", () => this.reel.glimpses.fetchSoon());
     store.on("held", () => this.isAtRest && this.ghosts.isStale(store) && this.redraw());
   }
 
@@ -84,12 +87,18 @@ export class Viewport extends View {
   }
 
   get isMoving() {
-    return this.isSoftware && (this.store.state.playing || Boolean(this.store.gesture) || this.isLooking);
+    return this.isSoftware && (this.isRunning || Boolean(this.store.gesture) || this.isLooking);
+  }
+
+  /** Whether frame follows on frame. */
+  get isRunning() {
+    const { playing, scrubbing } = this.store.state;
+    return playing || scrubbing;
   }
 
   /** At rest the picture becomes finer, and shows what is selected and what the frames around hold. */
   get isAtRest() {
-    return !this.isMoving && !this.store.state.playing && !this.store.gesture;
+    return !this.isMoving && !this.isRunning && !this.store.gesture;
   }
 
   get width() {
@@ -188,17 +197,26 @@ export class Viewport extends View {
     this.tell(store.state.flat ? [] : nearWords(header, { missing, isMoving, hasLayers: this.now.hasLayers }));
   }
 
-  /** Show the picture that is kept of the frame, or draw one that is then kept. */
+  /** Show the picture that is kept of the frame; if there is none, the renderer's is shown once it has come. */
   play() {
     const { header, reel } = this;
-    const { sizes } = reel;
     this.stayCoarse();
     const kept = reel.pictureOf(header);
-    if (!kept) this.keepTime();
-    this.setSize(sizes[0]);
-    this.screen.copy(kept ?? reel.keep(header, sizes[this.coarseness]));
-    this.store.emit("drawn", this.header);
+    if (kept) this.showPicture(kept);
+    else if (!reel.glimpses.areThere || performance.now() - this.shownAt > PATIENCE_MS) {
+      this.keepTime();
+      this.showPicture(reel.draw(header, this.sizeAt(MOVING_RATIOS[this.coarseness])));
+    }
+    reel.glimpses.fetchSoon(0);
     this.refine();
+  }
+
+  /** Put a picture that is kept on the screen. */
+  showPicture(picture) {
+    this.shownAt = performance.now();
+    this.setSize(this.sizeAt(MOVING_RATIOS[0]));
+    this.screen.copy(picture, this.header);
+    this.store.emit("drawn", this.header);
   }
 
   /** Choose the next frame's coarseness by how long the screen takes to refresh after this one. */
@@ -303,7 +321,7 @@ export class Viewport extends View {
         if ((number === 3 && !hasShadows) || number === FINE_PASSES - 1) this.compose(side, side.mean);
       }
     }
-    this.reel.drawSoon();
+    this.reel.glimpses.fetchSoon();
   }
 
   /**
@@ -377,6 +395,9 @@ export class Viewport extends View {
 
   look(view) {
     this.isLooking = true;
+    clearTimeout(this.lookTimer);
+    // Also while it plays, when nothing rests.
+    this.lookTimer = setTimeout(() => (this.isLooking = false), REST_MS);
     this.refine();
     super.look(view);
   }

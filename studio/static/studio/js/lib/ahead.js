@@ -1,0 +1,28 @@
+// Which of the frames that will play are wanted next.
+
+/**
+ * Frames of a stretch in the order in which their pictures are wanted: from the shown one on, at first only every so
+ * many-th, so that some of what plays comes in time, then all between them.
+ * @param {number} shown the frame from which on
+ * @param {[number, number]} stretch the first frame that plays and the one before which it begins again
+ * @param {number} each of how many frames one is wanted before the others; below 0 the way goes back
+ */
+export function framesAhead(shown, [first, end], each = 1) {
+  const count = end - first;
+  const from = Math.min(Math.max(shown - first, 0), count - 1);
+  const way = Math.sign(each);
+  const frames = Array.from({ length: count }, (_, k) => first + ((from + way * k + count) % count));
+  return [...frames.filter((_, k) => k % each === 0), ...frames.filter((_, k) => k % each !== 0)];
+}
+
+/** How far a playhead went from one frame to another, the short way round. */
+export function wayBetween(before, shown, [first, end]) {
+  const count = end - first;
+  const way = (((shown - before) % count) + count) % count;
+  return way > count / 2 ? way - count : way;
+}
+
+/** Of how many frames one can be had in time, if each takes so many milliseconds and so many play in a second. */
+export function reachable(took, fps, most = 8) {
+  return Math.min(most, Math.max(1, Math.ceil((took * fps) / 1000)));
+}

@@ -1,0 +1,157 @@
+// Pictures of frames as the renderer makes them quickly. Without a graphics card they are there sooner than the page could
+// draw them, and much is in them that it would leave out; so what plays or is scrubbed is shown by them.
+
+import { ApiError, postForStream } from "../api.js";
+import { framesAhead, reachable, wayBetween } from "../lib/ahead.js";
+import { lookOf } from "./view.js";
+
+// So many are asked for at once: while it is scrubbed, while it plays, and while nothing is done.
+const AT_ONCE = { scrubbed: 3, played: 8, idle: 4 };
+// A playhead that went farther than this since the last time jumped.
+const FAR = 12;
+// A picture that takes longer is asked for smaller while something moves, one that takes less, larger.
+const SLOW_MS = 36;
+const QUICK_MS = 18;
+const RETRY_MS = 4000;
+// While nothing is done, for a while.
+const IDLE_MS = 1500;
+// How much the last picture says of how long the next one takes.
+const NEWS = 0.3;
+
+export class Glimpses {
+  /**
+   * @param {Reel} reel that keeps them
+   * @param {number[]} ratios how fine they may be, in pixels for each of the page's, the finest first
+   */
+  constructor(viewport, reel, ratios) {
+    Object.assign(this, { viewport, reel, ratios });
+    this.store = viewport.store;
+    this.level = 2;
+    this.took = SLOW_MS;
+    this.busyUntil = 0;
+    this.failedAt = -Infinity;
+    for (const name of ["pointermove", "pointerdown", "wheel", "keydown"]) {
+      document.addEventListener(name, () => (this.busyUntil = performance.now() + IDLE_MS), {
+        capture: true,
+        passive: true,
+      });
+    }
+    document.addEventListener("visibilitychange", () => this.fetchSoon());
+  }
+
+  /** Whether they can be had: the renderer knows nothing of the reach of a field, and may be away. */
+  get areThere() {
+    return !this.store.state.reach && performance.now() - this.failedAt > RETRY_MS;
+  }
+
+  /** Begin to fetch what will play once nothing was done for a while. */
+  fetchSoon(delay = IDLE_MS) {
+    clearTimeout(this.timer);
+    if (this.viewport.isSoftware) this.timer = setTimeout(() => this.fetch(), delay);
+  }
+
+  /** How wide they are wanted now, in their own pixels. */
+  get width() {
+    const { reel, store, viewport } = this;
+    const [first, end] = store.stretch;
+    const widths = this.ratios.map((ratio) => reel.frameWidth(ratio));
+    const fits = widths.find((width) => reel.fits(width, end - first)) ?? widths.at(-1);
+    return viewport.isRunning ? Math.min(fits, widths[this.level]) : fits;
+  }
+
+  /** The frames whose pictures are asked for next, with what they are pictures of. */
+  wanted(width) {
+    const { reel, store, viewport } = this;
+    const { scrubbing, playing, frame } = store.state;
+    // Where one scrubs to is told by how far one came since the last time.
+    const way = wayBetween(this.from ?? frame, frame, store.stretch);
+    this.from = frame;
+    const each = playing ? reachable(this.took, store.clock.fps) : scrubbing && way && Math.abs(way) <= FAR ? way : 1;
+    const count = scrubbing ? AT_ONCE.scrubbed : playing ? AT_ONCE.played : AT_ONCE.idle;
+    const found = [];
+    for (const at of framesAhead(frame, store.stretch, each)) {
+      const header = reel.headers.get(at);
+      const kept = header && reel.pictureOf(header);
+      // While it runs, any picture will do.
+      if (header && (!kept || (!viewport.isRunning && kept.width < width))) found.push(header);
+      if (found.length === count) break;
+    }
+    return found;
+  }
+
+  async fetch() {
+    clearTimeout(this.timer);
+    const { store, viewport } = this;
+    const began = performance.now();
+    if (this.isFetching || !this.areThere || !viewport.header) return;
+    if (!viewport.isRunning) {
+      if (began < this.busyUntil) return this.fetchSoon(this.busyUntil - began);
+      if (!viewport.isAtRest || store.state.compared || document.hidden) return;
+    }
+    const { width } = this;
+    const headers = this.wanted(width);
+    if (!headers.length) return;
+    this.isFetching = true;
+    try {
+      await this.take(headers, width);
+    } catch (error) {
+      if (!(error instanceof ApiError || error instanceof TypeError)) throw error;
+      this.failedAt = performance.now();
+    } finally {
+      this.isFetching = false;
+    }
+    // While nothing is done, the machine is left alone for as long as it took.
+    this.fetchSoon(viewport.isRunning ? 0 : performance.now() - began);
+  }
+
+  /** Ask for pictures of some frames, and keep those whose frames are still what they were. */
+  async take(headers, width) {
+    const { reel, store, viewport } = this;
+    const { free } = viewport;
+    const asked = {
+      frames: headers.map(({ frame }) => frame),
+      width,
+      look: free && lookOf(free),
+      flat: store.state.flat,
+      view: `${store.viewId}-reel`,
+    };
+    const look = reel.lookNow;
+    const waiting = [...headers];
+    const reading = [];
+    let last = performance.now();
+    const took = async (bytes) => {
+      const now = performance.now();
+      this.keepTime(now - last);
+      last = now;
+      const header = waiting.shift();
+      const bitmap = await createImageBitmap(new Blob([bytes]), {
+        imageOrientation: "flipY",
+        premultiplyAlpha: "none",
+      });
+      if (reel.headers.get(header.frame) === header && reel.lookNow === look) reel.take(header, bitmap);
+      else bitmap.close();
+    };
+    await postForStream(
+      `/scenes/${store.sceneId}/reel`,
+      asked,
+      undefined,
+      (bytes) => reading.push(took(bytes)),
+      () => {
+        this.failedAt = performance.now();
+      },
+    );
+    await Promise.all(reading);
+  }
+
+  /** Choose the size of the next ones by how long this one took. */
+  keepTime(took) {
+    this.took += NEWS * (took - this.took);
+    if (!this.viewport.isRunning) return;
+    const by = this.took > SLOW_MS ? 1 : this.took < QUICK_MS ? -1 : 0;
+    const level = Math.min(Math.max(this.level + by, 0), this.ratios.length - 1);
+    if (level === this.level) return;
+    this.level = level;
+    // What it takes at the new size is not known yet.
+    this.took = (SLOW_MS + QUICK_MS) / 2;
+  }
+}
