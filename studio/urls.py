@@ -16,6 +16,7 @@ urlpatterns = [
     path("scenes/<int:scene_id>/delete", pages.delete_scene, name="delete-scene"),
     path("scenes/<int:scene_id>/scene.json", pages.export_scene, name="export-scene"),
     path("scenes/<int:scene_id>/thumbnail.png", pages.thumbnail, name="thumbnail"),
+    path("scenes/<int:scene_id>/first", pages.first_picture, name="first picture"),
     path("assets/", assets.asset_list, name="assets"),
     path("assets/upload", assets.upload, name="upload-asset"),
     path("assets/<str:slug>/replace", assets.replace, name="replace-asset"),

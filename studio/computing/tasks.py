@@ -113,11 +113,11 @@ def proof(subject: Subject, frame: float, width: int, samples: int, part, questi
     return png_bytes(render_scene(scene, frame, size, samples, memo=memo, is_cancelled=question, part=part).pixels())
 
 
-def painted(subject: Subject, frame: float, width: int, samples: int, view, is_flat: bool, question) -> bytes:
+def painted(subject: Subject, frame: float, width: int, samples: int, view, is_flat, is_quick, question) -> bytes:
     """Return the PNG of what the page's view shows of a frame, from a view or by the scene's camera if that is None."""
     scene = scene_of(subject)
     size = fitted(scene.picture_size, width, MAX_PROOF)
-    more = {"purpose": "view", "view": view, "is_flat": is_flat}
+    more = {"purpose": "view", "view": view, "is_flat": is_flat, "is_quick": is_quick}
     return png_bytes(render_scene(scene, frame, size, samples, memo=memo, is_cancelled=question, **more).pixels())
 
 

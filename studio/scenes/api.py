@@ -103,6 +103,7 @@ class Painted(Schema):
     samples: int = Field(4, ge=1, le=64)
     look: Looking | None = None
     flat: bool = False
+    quick: bool = False
     view: str = Field("", max_length=64)
 
 
@@ -310,7 +311,7 @@ def proof(request, scene_id: int, body: Proof):
 def painted(request, scene_id: int, body: Painted):
     """Render what the view shows of a frame, from wherever somebody looks; the answer is a PNG as wide as asked for."""
     subject = _wanted(get_object_or_404(Scene, id=scene_id), body.state)
-    wanted = subject, body.frame, body.width, body.samples, _view(body.look), body.flat
+    wanted = subject, body.frame, body.width, body.samples, _view(body.look), body.flat, body.quick
     is_cancelled = take_ticket(body.view, has_left(request))
     data = run(tasks.painted, *wanted, name=scene_id, seconds=PROOF_SECONDS, is_cancelled=is_cancelled)
     return HttpResponse(data, content_type="image/png")

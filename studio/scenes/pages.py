@@ -14,8 +14,10 @@ from pirouette.document.read import new_scene as empty_scene
 from pirouette.formats import table as formats
 from studio.assets.bundle import received
 from studio.assets.describe import describe_all
+from studio.computing import tasks
+from studio.computing.office import run
 from studio.packed import modules_of
-from studio.work import has_left
+from studio.work import VIEW_SECONDS, has_left
 
 from . import bundle, services
 from .models import Scene
@@ -25,6 +27,7 @@ from .told import catalogue_told
 
 STARTS = Path(__file__).resolve().parent.parent / "demo" / "starts"
 PLAIN = "plain"
+FIRST_WIDTH = 640
 # What the starting phrases are, each in a sentence.
 SAYS = {
     "1-tiles": "A wall of tiles in a wave: one box, repeated on a grid, shifted by a formula.",
@@ -167,3 +170,16 @@ def thumbnail(request, scene_id):
     except (ProblemError, Cancelled):
         return HttpResponse(status=404)
     return HttpResponse(data, content_type="image/png")
+
+
+@require_GET
+@never_cache
+def first_picture(request, scene_id):
+    """What the view shows first, for as long as it takes until it does; made quickly."""
+    scene = get_object_or_404(Scene, id=scene_id)
+    asked = services.subject(scene), 0, FIRST_WIDTH, None, False
+    try:
+        data = run(tasks.glimpse, *asked, name=scene.id, seconds=VIEW_SECONDS, is_cancelled=has_left(request))
+    except (ProblemError, Cancelled):
+        return HttpResponse(status=404)
+    return HttpResponse(data, content_type="image/webp" if data.startswith(b"RIFF") else "image/jpeg")

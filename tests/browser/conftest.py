@@ -25,6 +25,7 @@ STAY_COARSE = """({ viewport }) => {
   viewport.becomeFine = () => {};
   viewport.sizeAt = (ratio) => sizeAt.call(viewport, ratio * 0.3);
   viewport.reel.glimpses.busyUntil = Infinity;
+  viewport.reel.glimpses.along = () => {};
   viewport.resize();
 }"""
 # From the moment that there is an editor, but in a window of that name.

@@ -13,8 +13,8 @@ ALL_FINE = """() => {
   const { reel } = pirouette.viewport;
   const { glimpses } = reel;
   glimpses.busyUntil = 0;
-  const isFine = (header) => reel.pictureOf(header)?.isFrame && reel.pictureOf(header).width === glimpses.width;
-  return [...pirouette.playback.headers.values()].filter(isFine).length;
+  const isFine = (frame) => reel.pictureOf(frame)?.isFrame && reel.pictureOf(frame).width === glimpses.width;
+  return [...pirouette.playback.headers.keys()].filter(isFine).length;
 }"""
 # The mean of each half of what the screen shows once a frame was drawn while it plays.
 SHOWN = """async (frame) => {
@@ -178,7 +178,7 @@ def test_the_pictures_kept_longest_make_way(editor):
           reel.clear();
           const gone = [];
           for (let frame = 0; frame < 7; frame += 1)
-            reel.keep({ frame }, { width: 4096, height: 4096, dispose: () => gone.push(frame) });
+            reel.keep(frame, { width: 4096, height: 4096, dispose: () => gone.push(frame) });
           const found = [...reel.pictures.keys()];
           const { bytes } = reel;
           reel.clear();
@@ -207,3 +207,23 @@ def test_the_first_picture_comes_coarse_and_becomes_fine_by_itself(chromium, stu
         first, *_, last = page.evaluate("widths")
         assert first < 0.5 * last
         assert last > 0.85 * page.evaluate("pirouette.viewport.canvas.clientWidth")
+
+
+def test_a_picture_of_the_server_is_seen_until_the_page_has_one(chromium, studio):
+    with page_of(chromium, studio) as page:
+        waiting = []
+        page.route("**/lib/packet.js", lambda route: waiting.append(route))
+        page.goto(f"{studio.url}/scenes/{studio.add(slider())}/", wait_until="commit")
+        seen = """() => {
+          const one = document.getElementById("first");
+          if (!one) return false;
+          const { width, height } = document.getElementById("canvas").getBoundingClientRect();
+          const box = one.getBoundingClientRect();
+          return one.complete && one.naturalWidth > 0 && box.width === width && box.height === height;
+        }"""
+        until(page, seen)
+        assert not page.evaluate("Boolean(window.pirouette)")
+        for route in waiting:
+            route.continue_()
+        until(page, "window.pirouette && !document.getElementById('first')")
+        assert page.evaluate("pirouette.viewport.header.frame") == 0

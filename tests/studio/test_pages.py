@@ -2,13 +2,16 @@
 
 import io
 import json
+import re
 
+import numpy as np
 import pytest
+from PIL import Image
 
 from studio.scenes import services
 from studio.scenes.models import Scene
 from studio.settings import STATIC_URL, version_of
-from tests.scenes import document, figure, step
+from tests.scenes import document, figure, formula, step
 
 pytestmark = pytest.mark.django_db
 
@@ -140,3 +143,28 @@ def test_methods_that_change_need_post(client):
     for path in ("/scenes/new", "/scenes/import", f"/scenes/{scene.id}/delete", f"/scenes/{scene.id}/duplicate"):
         assert client.get(path).status_code == 405
     assert Scene.objects.count() == 1
+
+
+def test_the_editor_comes_with_a_first_picture_of_its_scene(client):
+    place = {"position": [-150, 0, 0]}
+    frame = {"width": 640, "height": 360, "background": "solid", "colour": "#000000"}
+    scene = services.create_scene(document(figure(step("sphere", radius=60), place=place), frame=frame))
+    page = client.get(f"/scenes/{scene.id}/").content.decode()
+    (address,) = re.findall(r'<img id="first" src="([^"]+)"', page)
+    assert address == f"/scenes/{scene.id}/first?revision={scene.revision}"
+    answer = client.get(address)
+    assert answer["Content-Type"] == "image/jpeg"
+    assert "no-store" in answer["Cache-Control"]
+    with Image.open(io.BytesIO(answer.content)) as picture:
+        assert picture.size == (640, 360)
+        seen = np.asarray(picture.convert("L"))
+    assert seen[:, :320].mean() > 3 * seen[:, 320:].mean() + 1
+
+
+def test_a_scene_that_cannot_be_computed_has_no_first_picture(client):
+    broken = document(figure(step("sphere"), step("twist", angle=formula("1/frame"))))
+    scene = Scene.objects.create(name="Broken", document=broken)
+    assert client.get(f"/scenes/{scene.id}/first").status_code == 404
+    assert client.get("/scenes/999/first").status_code == 404
+    clear = services.create_scene(document(figure(step("sphere")), frame={"background": "transparent"}))
+    assert client.get(f"/scenes/{clear.id}/first")["Content-Type"] == "image/webp"

@@ -83,16 +83,19 @@ def blur_each(picture, sigmas) -> np.ndarray:
 
 
 @bare_kernel
-def _looked(picture, x, y, k):
-    """A channel between pixels, whose middles are at halves; beyond the edge it is as there."""
+def _looked(picture, x, y, weights, pixel):
+    """Add channels between pixels, whose middles are at halves, as much as each counts; beyond the edge as there."""
     height, width = picture.shape[0], picture.shape[1]
     x = min(max(x - HALF, ZERO), F(width - 1))
     y = min(max(y - HALF, ZERO), F(height - 1))
     i, j = I(x), I(y)
     right, below = min(i + 1, width - 1), min(j + 1, height - 1)
     p, q = x - F(i), y - F(j)
-    above = picture[j, i, k] * (ONE - p) + picture[j, right, k] * p
-    return above * (ONE - q) + (picture[below, i, k] * (ONE - p) + picture[below, right, k] * p) * q
+    for k in range(4):
+        if weights[k] > ZERO:
+            above = picture[j, i, k] * (ONE - p) + picture[j, right, k] * p
+            under = picture[below, i, k] * (ONE - p) + picture[below, right, k] * p
+            pixel[k] += weights[k] * (above * (ONE - q) + under * q)
 
 
 @kernel
@@ -106,15 +109,12 @@ def _fringe(picture, start, stop, amount, rise, weights, out):
             x = F(px) + HALF - middle_x
             away = np.sqrt(x * x + y * y) * inv_corner
             reach = amount * F(away**rise)
+            pixel = out[row, px]
             for k in range(4):
-                out[row, px, k] = ZERO
+                pixel[k] = ZERO
             for look in range(len(weights)):
                 scale = ONE + reach * weights[look, 4]
-                for k in range(4):
-                    if weights[look, k] > ZERO:
-                        out[row, px, k] += weights[look, k] * _looked(
-                            picture, middle_x + x * scale, middle_y + y * scale, k
-                        )
+                _looked(picture, middle_x + x * scale, middle_y + y * scale, weights[look], pixel)
 
 
 def fringe_weights() -> np.ndarray:

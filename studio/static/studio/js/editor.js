@@ -68,7 +68,7 @@ const sheet = new Sheet(store, byId("sheet-dialog"));
 const playback = new Playback(store, viewport);
 const handles = new Handles(store, viewport);
 handles.headers = playback.headers;
-viewport.holds(playback.headers);
+viewport.holds(playback.now);
 const onion = new Onion(store, byId("onion"));
 const states = new States(store, viewport, byId("states-dialog"), byId("compare"));
 byId("saved").addEventListener("click", () => states.open());

@@ -64,6 +64,7 @@ export class Held {
     this.full = false;
     this.fetching = null;
     this.isBehind = false; // whether the playhead has left the place from where on is fetched
+    this.stamp = {}; // another one once the frames are others
     pool.users.add(this);
   }
 
@@ -80,6 +81,7 @@ export class Held {
     clearTimeout(this.timer);
     this.headers.clear();
     this.full = this.isBehind = false;
+    this.stamp = {};
     this.fetching?.abort();
   }
 

@@ -33,7 +33,9 @@ export class Playback {
     });
     store.on("compared", () => this.compare());
     store.on("frame side", () => this.show() || this.wanted.forEach((held) => held.follow()));
-    store.on("scrubbing", ({ frame, scrubbing }) => scrubbing || this.isHeld(frame) || this.fillNow());
+    store.on("scrubbing playing", ({ frame, scrubbing, playing }) => {
+      if (!scrubbing && !playing && !this.isHeld(frame)) this.fillNow();
+    });
     store.on("playing", ({ playing }) => playing && this.start());
     this.now.fillSoon(0);
   }
@@ -55,6 +57,7 @@ export class Playback {
   took(frame) {
     this.settled = this.headers.get(frame)?.settled ?? null;
     this.publish();
+    this.viewport.took(frame);
     const { frame: shown, scrubbing } = this.store.state;
     if (frame === shown) this.show();
     // Better one that is near than none: where the playhead stops, its own comes.
@@ -91,9 +94,9 @@ export class Playback {
     return this.wanted.every((held) => held.headers.has(frame));
   }
 
-  /** Draw a frame if all of it is held. */
+  /** Draw a frame if all of it is held, or show a picture that is kept of it. */
   show(frame = this.store.state.frame) {
-    if (!this.isHeld(frame)) return false;
+    if (!this.isHeld(frame)) return this.viewport.flash(frame);
     this.viewport.draw(this.headers.get(frame), this.buffers, this.then?.headers.get(frame));
     return true;
   }
@@ -120,7 +123,7 @@ export class Playback {
       if (frame < first || frame >= end)
         frame = first + ((((frame - first) % (end - first)) + end - first) % (end - first));
       if (frame !== store.state.frame) {
-        if (this.isHeld(frame)) {
+        if (this.isHeld(frame) || this.viewport.hasPicture(frame)) {
           this.shown += 1;
           store.seek(frame);
         } else {

@@ -13,6 +13,8 @@ const FAR = 12;
 const SLOW_MS = 36;
 const QUICK_MS = 18;
 const RETRY_MS = 4000;
+// A frame that is held later than this after the last one was not soon computed.
+const HEAVY_MS = 80;
 // While nothing is done, for a while.
 const IDLE_MS = 1500;
 // How much the last picture says of how long the next one takes.
@@ -59,7 +61,7 @@ export class Glimpses {
     return viewport.isRunning ? Math.min(fits, widths[this.level]) : fits;
   }
 
-  /** The frames whose pictures are asked for next, with what they are pictures of. */
+  /** The frames whose pictures are asked for next. */
   wanted(width) {
     const { reel, store, viewport } = this;
     const { scrubbing, playing, frame } = store.state;
@@ -70,10 +72,9 @@ export class Glimpses {
     const count = scrubbing ? AT_ONCE.scrubbed : playing ? AT_ONCE.played : AT_ONCE.idle;
     const found = [];
     for (const at of framesAhead(frame, store.stretch, each)) {
-      const header = reel.headers.get(at);
-      const kept = header && reel.pictureOf(header);
+      const kept = reel.pictureOf(at);
       // While it runs, any picture will do.
-      if (header && (!kept || (!viewport.isRunning && kept.width < width))) found.push(header);
+      if (!kept || (!viewport.isRunning && kept.width < width)) found.push(at);
       if (found.length === count) break;
     }
     return found;
@@ -89,46 +90,63 @@ export class Glimpses {
       if (!viewport.isAtRest || store.state.compared || document.hidden) return;
     }
     const { width } = this;
-    const headers = this.wanted(width);
-    if (!headers.length) return;
+    const frames = this.wanted(width);
+    if (!frames.length) return;
+    await this.ask(frames, width);
+    // While nothing is done, the machine is left alone for as long as it took.
+    this.fetchSoon(viewport.isRunning ? 0 : performance.now() - began);
+  }
+
+  /** A frame has come to be held: of one that was long in coming a picture is had at once, before it is forgotten there. */
+  along(frame) {
+    const now = performance.now();
+    const took = now - (this.heldAt ?? now);
+    this.heldAt = now;
+    const { store, viewport } = this;
+    const { compared } = store.state;
+    if (took < HEAVY_MS || !viewport.isSoftware || !viewport.header || store.gesture || compared || document.hidden)
+      return;
+    if (!this.isFetching && this.areThere && !this.reel.pictureOf(frame)) this.ask([frame], this.width);
+  }
+
+  async ask(frames, width) {
     this.isFetching = true;
     try {
-      await this.take(headers, width);
+      await this.take(frames, width);
     } catch (error) {
       if (!(error instanceof ApiError || error instanceof TypeError)) throw error;
       this.failedAt = performance.now();
     } finally {
       this.isFetching = false;
     }
-    // While nothing is done, the machine is left alone for as long as it took.
-    this.fetchSoon(viewport.isRunning ? 0 : performance.now() - began);
   }
 
-  /** Ask for pictures of some frames, and keep those whose frames are still what they were. */
-  async take(headers, width) {
+  /** Ask for pictures of some frames, and keep them if the frames are still what they were. */
+  async take(frames, width) {
     const { reel, store, viewport } = this;
     const { free } = viewport;
     const asked = {
-      frames: headers.map(({ frame }) => frame),
+      frames,
       width,
       look: free && lookOf(free),
       flat: store.state.flat,
       view: `${store.viewId}-reel`,
     };
     const look = reel.lookNow;
-    const waiting = [...headers];
+    const { stamp } = reel.held;
+    const waiting = [...frames];
     const reading = [];
     let last = performance.now();
     const took = async (bytes) => {
       const now = performance.now();
       this.keepTime(now - last);
       last = now;
-      const header = waiting.shift();
+      const frame = waiting.shift();
       const bitmap = await createImageBitmap(new Blob([bytes]), {
         imageOrientation: "flipY",
         premultiplyAlpha: "none",
       });
-      if (reel.headers.get(header.frame) === header && reel.lookNow === look) reel.take(header, bitmap);
+      if (reel.held.stamp === stamp && reel.lookNow === look) reel.take(frame, bitmap);
       else bitmap.close();
     };
     await postForStream(

@@ -8,12 +8,16 @@ import { frameBoxIn, lookOf, View } from "./view.js";
 
 const MOST_WIDE = 1920;
 const REST_MS = 400;
+// The first picture leaves out what takes rays, so that it follows what moves; the others are those of a proof.
+const PAINTED = [{ scale: 0.4, samples: 1, quick: true }, ...PASSES.slice(1)];
 
 /** The renderer's pictures over a canvas, coarse first and then finer. */
 export class Paintings {
-  constructor(store, canvas) {
+  /** `onLaid` is called once there is a picture. */
+  constructor(store, canvas, onLaid = () => {}) {
     this.store = store;
     this.canvas = canvas;
+    this.onLaid = onLaid;
     this.picture = h("img.painted", { alt: "", hidden: true });
     canvas.after(this.picture);
     this.wanted = null;
@@ -52,7 +56,7 @@ export class Paintings {
       this.isAsking = false;
     }
     if (this.wanted && this.wanted !== wanted) this.ask();
-    else if (this.wanted && wanted.pass < PASSES.length - 1 && !this.store.state.playing) {
+    else if (this.wanted && wanted.pass < PAINTED.length - 1 && !this.store.state.playing) {
       wanted.pass += 1;
       this.timer = setTimeout(() => this.ask(), wanted.pass === 1 ? REST_MS : 0);
     }
@@ -60,7 +64,7 @@ export class Paintings {
 
   painted({ header, free, pass }) {
     const { store } = this;
-    const { scale, samples } = PASSES[pass];
+    const { scale, samples, quick = false } = PAINTED[pass];
     const { compared, side } = store.state;
     const box = frameBoxIn(this.canvas.clientWidth, this.canvas.clientHeight, header);
     // What is coarse is soon there, and always comes; the finer ones end when something else is wanted.
@@ -72,6 +76,7 @@ export class Paintings {
       samples,
       look: free && lookOf(free),
       flat: store.state.flat,
+      quick,
       view: `${store.viewId}-painted`,
     };
     return untilAnswered(
@@ -92,6 +97,7 @@ export class Paintings {
     const before = this.picture.src;
     this.picture.src = URL.createObjectURL(blob);
     this.picture.hidden = false;
+    this.onLaid();
     if (before) URL.revokeObjectURL(before);
   }
 
@@ -119,7 +125,7 @@ export class Paintings {
 export class PaintedView extends View {
   constructor(store, canvas) {
     super(store, canvas);
-    this.paintings = new Paintings(store, canvas);
+    this.paintings = new Paintings(store, canvas, () => this.reveal());
     store.on("flat side compared playing", () => this.redraw());
     new ResizeObserver(() => this.redraw()).observe(canvas.parentElement);
   }

@@ -3,6 +3,7 @@
 // as were drawn here while it played.
 
 import * as THREE from "../../vendor/three/three.module.min.js";
+import { wayBetween } from "../lib/ahead.js";
 import { Glimpses } from "./glimpses.js";
 import { Screen } from "./screen.js";
 import { Stage } from "./stage.js";
@@ -17,7 +18,7 @@ export class Reel {
     Object.assign(this, { viewport, ratios });
     this.screen = new Screen(viewport.renderer, true, viewport.shared);
     this.stage = new Stage(viewport.shared);
-    this.headers = new Map();
+    this.held = null;
     this.pictures = new Map();
     this.bytes = 0;
     this.glimpses = new Glimpses(viewport, this, ratios);
@@ -52,10 +53,10 @@ export class Reel {
     return bytesOf({ width, height: (width * background.height) / background.width }) * count <= LIMIT_BYTES;
   }
 
-  /** The picture that is kept of a frame, or undefined; a frame that was computed anew has another header. */
-  pictureOf(header) {
-    const kept = this.lookNow && this.pictures.get(header.frame);
-    return kept?.header === header ? kept.picture : undefined;
+  /** The picture that is kept of a frame as it is now, or undefined. */
+  pictureOf(frame) {
+    const kept = this.lookNow && this.pictures.get(frame);
+    return kept?.stamp === this.held.stamp ? kept.picture : undefined;
   }
 
   /** Draw a frame and return its picture. */
@@ -70,14 +71,14 @@ export class Reel {
       magFilter: THREE.LinearFilter,
       depthBuffer: false,
     });
-    this.keep(header, picture);
+    this.keep(header.frame, picture);
     screen.show(screen.picture, header, { stage, isFinishOff: viewport.store.state.flat, target: picture });
     viewport.renderer.setRenderTarget(null);
     return picture;
   }
 
   /** Take a picture that has come of a frame, which is shown at once if it is late, or anything near is wanted. */
-  take(header, bitmap) {
+  take(frame, bitmap) {
     const { viewport } = this;
     const texture = new THREE.Texture(bitmap);
     Object.assign(texture, {
@@ -90,24 +91,26 @@ export class Reel {
     });
     const { width, height } = bitmap;
     const dispose = () => (texture.dispose(), bitmap.close());
-    this.keep(header, { texture, width, height, isFrame: true, dispose });
-    if (!this.isShowing || (header !== viewport.header && this.pictureOf(viewport.header))) return;
-    const { scrubbing } = viewport.store.state;
-    if (header === viewport.header || scrubbing || this.isLate(header)) viewport.showPicture(this.pictureOf(header));
+    this.keep(frame, { texture, width, height, isFrame: true, dispose });
+    if (this.isShowing && this.isWanted(frame)) viewport.showPicture(this.pictureOf(frame));
   }
 
-  isLate({ frame }) {
-    const { store, header } = this.viewport;
-    const [first, end] = store.stretch;
-    return (((header.frame - frame) % (end - first)) + end - first) % (end - first) <= MOST_LATE;
+  /** Whether a picture that has come is what is to be seen now. */
+  isWanted(frame) {
+    const { store } = this.viewport;
+    const { frame: shown, scrubbing } = store.state;
+    if (frame === shown) return true;
+    if (this.pictureOf(shown)) return false;
+    const late = wayBetween(frame, shown, store.stretch);
+    return scrubbing || (late > 0 && late <= MOST_LATE);
   }
 
   /** Keep a picture; those kept longest make way for it. */
-  keep(header, picture) {
-    this.drop(header.frame);
-    this.pictures.set(header.frame, { header, picture });
+  keep(frame, picture) {
+    this.drop(frame);
+    this.pictures.set(frame, { stamp: this.held?.stamp, picture });
     this.bytes += bytesOf(picture);
-    for (const frame of [...this.pictures.keys()].slice(0, -1)) if (this.bytes > LIMIT_BYTES) this.drop(frame);
+    for (const old of [...this.pictures.keys()].slice(0, -1)) if (this.bytes > LIMIT_BYTES) this.drop(old);
   }
 
   drop(frame) {

@@ -25,6 +25,7 @@ export class View {
     this.canvas = canvas;
     this.free = null;
     this.near = document.getElementById("near");
+    this.first = document.getElementById("first");
     store.on("picking", () => canvas.classList.toggle("picking", Boolean(store.state.picking)));
     this.listen();
   }
@@ -48,8 +49,27 @@ export class View {
     this.near.textContent = words.join(" · ");
   }
 
-  /** Take the frames that the page holds; those that only draw the one that is shown need none. */
+  /** Take away what the server showed until there was a picture of the view's own. */
+  reveal() {
+    this.first?.remove();
+    this.first = null;
+  }
+
+  /** Take what the page holds of the frames; those that only draw the one that is shown need none. */
   holds() {}
+
+  /** A frame has come to be held. */
+  took() {}
+
+  /** Whether a frame can be shown for a moment by a picture of it, though it is not held. */
+  hasPicture() {
+    return false;
+  }
+
+  /** Show such a picture; false if there is none. */
+  flash() {
+    return false;
+  }
 
   currentView() {
     return this.free ?? this.header.view;

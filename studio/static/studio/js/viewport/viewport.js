@@ -144,9 +144,25 @@ export class Viewport extends View {
     }, REST_MS);
   }
 
-  /** Take the frames that the page holds. */
-  holds(headers) {
-    this.reel.headers = this.ghosts.headers = headers;
+  holds(held) {
+    this.reel.held = held;
+    this.ghosts.headers = held.headers;
+  }
+
+  took(frame) {
+    this.reel.glimpses.along(frame);
+  }
+
+  hasPicture(frame) {
+    return this.reel.isShowing && Boolean(this.reel.pictureOf(frame));
+  }
+
+  flash(frame) {
+    if (!this.reel.isShowing) return false;
+    const kept = this.reel.pictureOf(frame);
+    if (kept) this.showPicture(kept);
+    this.reel.glimpses.fetchSoon(0);
+    return Boolean(kept);
   }
 
   /** The browser may take the context away at any time; until it gives one again, the renderer's pictures are shown. */
@@ -154,7 +170,7 @@ export class Viewport extends View {
     const { canvas } = this;
     canvas.addEventListener("webglcontextlost", () => {
       this.stayCoarse();
-      this.paintings ??= new Paintings(this.store, canvas);
+      this.paintings ??= new Paintings(this.store, canvas, () => this.reveal());
       this.isLost = true;
       canvas.classList.add("lost");
       this.redraw();
@@ -201,7 +217,7 @@ export class Viewport extends View {
   play() {
     const { header, reel } = this;
     this.stayCoarse();
-    const kept = reel.pictureOf(header);
+    const kept = reel.pictureOf(header.frame);
     if (kept) this.showPicture(kept);
     else if (!reel.glimpses.areThere || performance.now() - this.shownAt > PATIENCE_MS) {
       this.keepTime();
@@ -283,6 +299,7 @@ export class Viewport extends View {
     }
     this.store.emit("drawn", this.header);
     if (this.paintings) this.comeBack();
+    else if (this.first) drawn(this.renderer.getContext()).then(() => this.reveal());
     // Not before it has rested a little: somebody may be stepping through the frames.
     if (!this.isAtRest) return;
     const isSlow = this.isSoftware && this.hasShadows(sides);
