@@ -199,7 +199,7 @@ def measure_pages(names=None):
         studio.stop()
 
 
-FIRST_SEEN = "document.getElementById('first')?.naturalWidth > 0 || window.pirouette?.viewport.header"
+FIRST_SEEN = "document.getElementById('first-picture')?.naturalWidth > 0 || window.pirouette?.viewport.header"
 SCREEN_REFRESHED = "new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
 
 

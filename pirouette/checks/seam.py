@@ -132,6 +132,11 @@ def _tracks(numbers_at, scene) -> dict:
 
 
 def _figure_numbers(scene, memo, is_cancelled):
+    """Numbers of all that figures show; of those that stand still there is nothing to be told."""
+    still = Evaluator(scene, 0).shared.still
+    moving = [replace(one, visible="hidden") if still.drawn(one) else one for one in scene.figures]
+    scene = replace(scene, figures=tuple(moving))
+
     def at(frame):
         numbers = {}
         for drawable in evaluate(scene, frame, memo=memo, is_cancelled=is_cancelled).drawables:
@@ -164,21 +169,25 @@ def _value_numbers(scene, is_cancelled):
     """Numbers of every moving value; what repeats is taken as points on a circle, so that 0° and 360° agree."""
 
     first = Evaluator(scene, 0)
+    moving = [
+        (name, where, settings, setting, value)
+        for name, where, settings, _ in scene.settings_in_words()
+        for setting, value in settings.moving().items()
+    ]
 
     def at(frame):
         if is_cancelled():
             raise Cancelled
         around = first.at(scene.moment(frame)).around
         numbers = {}
-        for name, where, settings, _ in scene.settings_in_words():
-            for setting, value in settings.moving().items():
-                asked = _with_copies(around) if value.per_copy else around
-                result = np.asarray(value.at(asked), np.float64)
-                period = _period(settings, setting)
-                if period:
-                    angle = result * (2 * np.pi / period)
-                    result = np.stack([np.cos(angle), np.sin(angle)])
-                numbers[(name, _words(where, setting))] = np.atleast_1d(result)
+        for name, where, settings, setting, value in moving:
+            asked = _with_copies(around) if value.per_copy else around
+            result = np.asarray(value.at(asked), np.float64)
+            period = _period(settings, setting)
+            if period:
+                angle = result * (2 * np.pi / period)
+                result = np.stack([np.cos(angle), np.sin(angle)])
+            numbers[(name, _words(where, setting))] = np.atleast_1d(result)
         return numbers
 
     return at

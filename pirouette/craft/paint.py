@@ -88,3 +88,9 @@ class PaintSettings(Settings):
     """The colour where `colour_where` is."""
     colour_where: str = reference("fields")
     """The field that mixes the other colour in; what glows takes the mixed colour too."""
+
+    @classmethod
+    def depends_on_time(cls, resolved) -> bool:
+        """True if the pattern of a look with resolved settings is another one at another moment."""
+        moves = resolved.pattern_churn > 0 or any(resolved.pattern_slide)
+        return bool(resolved.paint == "pattern" and moves)

@@ -34,6 +34,7 @@ MAX_THINGS = 1000
 MAX_NAME = 80
 MAX_NESTING = 32
 MAX_FILE = 8 * 1024 * 1024
+SHARED = b'"shared":'
 
 
 class _Reader:
@@ -214,20 +215,30 @@ SECTIONS = ("format", "version", "name", "clock", "frame", "figures", "fields", 
             "finish", "formulas", "meant")  # fmt: skip
 
 
-def read_scene(raw, library: Library | None = None) -> Scene:
+def read_scene(raw, library: Library | None = None, known: Scene | None = None) -> Scene:
     """Return the checked scene of a JSON object; raises ProblemError with everything that is wrong.
 
     library  where the assets are that it names; only what is shipped if not given
+    known    a scene that it may be an edit of: figures that are written as there are taken from it
     """
     if not isinstance(raw, dict):
         raise ProblemError(Problem("", "a scene is a JSON object", "scene.object"))
     if _is_nested_deeper(raw, MAX_NESTING):
         raise ProblemError(Problem("", f"nested deeper than {MAX_NESTING} levels", "scene.nesting"))
-    _check_file(raw)
+    text = _file_text(raw)
     written = migrate(raw)
-    raw = use_shared(written)
+    # Most scenes share none, and need not be gone through for them.
+    raw = use_shared(written, may_use=SHARED in text)
     reader = _Reader()
     reader.only(raw, "", *SECTIONS)
+    same = _same_figures(written, known) if known else {}
+
+    def figure(reader, item, index, path):
+        kept = same.get(index)
+        if kept is None:
+            return _figure(reader, item, index, path)
+        reader.identity(item, f"{path}/{kept.name}", "figures")
+        return kept
 
     def all_of(name, read):
         return tuple(read(reader, item, index, path) for index, item, path in reader.items(raw, name))
@@ -236,7 +247,7 @@ def read_scene(raw, library: Library | None = None) -> Scene:
         name=reader.name(raw, "", "Untitled"),
         clock=reader.settings(ClockSettings, raw.get("clock"), "clock"),
         frame=reader.settings(FrameSettings, raw.get("frame"), "frame"),
-        figures=all_of("figures", _figure),
+        figures=all_of("figures", figure),
         fields=all_of("fields", _field),
         guides=all_of("guides", _guide),
         lights=all_of("lights", _light),
@@ -254,15 +265,35 @@ def read_scene(raw, library: Library | None = None) -> Scene:
     return scene
 
 
-def _check_file(raw):
-    """Raise ProblemError if a scene could not be written to a file that can be read again."""
+def _same_figures(written, known) -> dict[int, Figure]:
+    """Return the figures of a known scene that are written in the same way, by their place among all now."""
+    if known.raw.get("formulas") != written.get("formulas"):
+        return {}
+    now = written.get("figures", [])
+    before = {figure.id: (raw, figure) for raw, figure in zip(known.raw.get("figures", []), known.figures, strict=True)}
+    same = {}
+    for index, item in enumerate(now if isinstance(now, list) else ()):
+        raw, figure = before.get(item.get("id"), (None, None)) if _has_id(item) else (None, None)
+        # One without a name is called by its place.
+        if raw is not None and "name" in raw and raw == item:
+            same[index] = figure
+    return same
+
+
+def _has_id(item) -> bool:
+    return isinstance(item, dict) and isinstance(item.get("id"), str)
+
+
+def _file_text(raw) -> bytes:
+    """Return a scene as its file would be; raises ProblemError if that could not be read again."""
     try:
-        size = len(json.dumps(raw, ensure_ascii=False).encode())
+        text = json.dumps(raw, ensure_ascii=False).encode()
     except UnicodeEncodeError:
         message = "holds half of a character, which no file can; allowed whole ones"
         raise ProblemError(Problem(path, message, "text.half") for path in _half_texts(raw)) from None
-    if size > MAX_FILE:
+    if (size := len(text)) > MAX_FILE:
         raise ProblemError(Problem("", f"{size / 2**20:.1f} MB; allowed up to {MAX_FILE >> 20} MB", "scene.size"))
+    return text
 
 
 def _half_texts(value, path=""):

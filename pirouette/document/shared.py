@@ -26,8 +26,11 @@ def shared_texts(raw) -> dict[str, str]:
     return texts
 
 
-def use_shared(raw: dict) -> dict:
-    """Return the scene with the text of each shared formula written where it is used."""
+def use_shared(raw: dict, may_use: bool = True) -> dict:
+    """Return the scene with the text of each shared formula written where it is used.
+
+    may_use  False if it is known that none is
+    """
     texts = shared_texts(raw)
     problems = []
 
@@ -47,7 +50,7 @@ def use_shared(raw: dict) -> dict:
             return {**{key: part for key, part in value.items() if key != "shared"}, "text": texts[name]}
         return {key: walk(member, f"{path}/{key}".strip("/")) for key, member in value.items()}
 
-    filled = walk(raw, "") if _uses_shared(raw) else raw
+    filled = walk(raw, "") if may_use and _uses_shared(raw) else raw
     if problems:
         raise ProblemError(problems)
     return filled

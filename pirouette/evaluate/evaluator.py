@@ -6,7 +6,7 @@ meet here.
 """
 
 from functools import cached_property
-from weakref import WeakValueDictionary
+from weakref import WeakKeyDictionary, WeakValueDictionary, proxy
 
 import numpy as np
 from cachetools import LRUCache
@@ -26,6 +26,20 @@ from .still import Still
 MOMENTS_KEPT = 512
 
 
+# What is known of scenes at any time, for as long as they are there.
+_known: WeakKeyDictionary = WeakKeyDictionary()
+
+
+def _known_of(scene) -> tuple[Signatures, Still]:
+    """Return the signatures of a scene, and what stands still in it, the same for all its evaluations."""
+    known = _known.get(scene)
+    if known is None:
+        # They must not hold the scene: it would be known for ever.
+        lent = proxy(scene)
+        known = _known.setdefault(scene, (Signatures(lent), Still(lent)))
+    return known
+
+
 class _Shared:
     """What the evaluators of one evaluation have in common."""
 
@@ -33,7 +47,7 @@ class _Shared:
         self.scene = scene
         self.memo = Memo() if memo is None else memo
         self.question = Question.of(is_cancelled)
-        self.signatures, self.still = Signatures(scene), Still(scene)
+        self.signatures, self.still = _known_of(scene)
         self.still_places = {}
         self.moments = LRUCache(MOMENTS_KEPT)
 

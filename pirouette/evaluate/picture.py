@@ -145,7 +145,9 @@ def _drawn(ev, figure) -> tuple[Drawable, ...]:
     It is found by its signature, so that nothing of it is worked out; or else by what it is made of now, so that
     figures that do not move are one at all frames.
     """
-    key = content_key("drawn", ev.signatures.drawn(figure), ev.moment)
+    # What stands still is one at all frames.
+    when = None if ev.shared.still.drawn(figure) else ev.moment
+    key = content_key("drawn", ev.signatures.drawn(figure), when)
     return ev.memo.get(key, lambda: ev.memo.get(_shown_key(ev, figure), lambda: tuple(_draw(ev, figure, None))))
 
 
@@ -154,13 +156,15 @@ def _shown_key(ev, figure) -> str:
         (
             look.kind.id,
             look.kind.version,
-            look.settings.sign(ev.around, ev.resolve(look.settings, look_path(figure, index))),
+            look.settings.sign(ev.around, resolved),
+            ev.moment if look.settings.depends_on_time(resolved) else None,
             [_reached(ev, thing_id) for _, _, thing_id in look.settings.references],
             [ev.scene.library.find(slug).digest for _, _, slug in look.settings.assets],
             _reached(ev, look.only_where),
         )
         for index, look in enumerate(figure.looks)
         if look.on
+        for resolved in [ev.resolve(look.settings, look_path(figure, index))]
     ]
     made = ev.shape_of(figure).key, ev.figure_matrix(figure), _cut_of(ev, figure)
     return content_key("shown", figure.id, figure.name, *made, looks)

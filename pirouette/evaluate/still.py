@@ -4,6 +4,8 @@ Only what surely stands still counts: nothing that is keyed, swung or a formula 
 value, no kind that asks for the moment or for earlier ones, and nothing that refers to what is not still itself.
 """
 
+from threading import RLock
+
 from ..data import ProblemError
 from .offers import may_delay
 
@@ -14,17 +16,31 @@ class Still:
     def __init__(self, scene):
         self.scene = scene
         self._known = {}
+        self._lock = RLock()
 
     def _once(self, name, find) -> bool:
-        if name not in self._known:
-            # What leads back to itself is refused when it is computed; until then it is taken to move.
-            self._known[name] = False
-            self._known[name] = find()
-        return self._known[name]
+        with self._lock:
+            if name not in self._known:
+                # What leads back to itself is refused when it is computed; until then it is taken to move.
+                self._known[name] = False
+                self._known[name] = find()
+            return self._known[name]
 
     def shape(self, figure) -> bool:
         """True if what a figure's routine makes is the same at every frame."""
         return self._once(("shape", figure.id), lambda: all(self._step(figure, step) for step in figure.routine))
+
+    def drawn(self, figure) -> bool:
+        """True if all that a figure shows is the same at every frame."""
+        return self._once(("drawn", figure.id), lambda: self._drawn(figure))
+
+    def _drawn(self, figure):
+        looks = [look for look in figure.looks if look.on]
+        is_cut_alike = not figure.cut.moving()
+        return is_cut_alike and self.shape(figure) and self.place(figure.id) and all(map(self._look, looks))
+
+    def _look(self, look) -> bool:
+        return self._line(look) and not look.settings.depends_on_time(look.settings.resolve())
 
     def place(self, thing_id: str) -> bool:
         """True if a guide or figure never moves in the world."""

@@ -12,6 +12,7 @@ import hashlib
 import json
 import struct
 from dataclasses import replace
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -82,8 +83,13 @@ def encode_packet(picture: Picture, have=(), **more) -> bytes:
     have  keys of buffers that the page holds
     more  further entries of the header
     """
+    return encoded(picture, have, **more)[0]
+
+
+def encoded(picture: Picture, have=(), **more) -> tuple[bytes, tuple[str, ...]]:
+    """Return the packet of a picture list, see `encode_packet`, and the keys of the buffers that are in it."""
     buffers = _Buffers(have)
-    drawables = [_drawable(drawable, buffers) for drawable in picture.drawables]
+    drawables = [_told(drawable, buffers) for drawable in picture.drawables]
     view = picture.view
     header = {
         "frame": picture.frame,
@@ -101,7 +107,6 @@ def encode_packet(picture: Picture, have=(), **more) -> bytes:
             family: {name: _plain(matrix[:3].ravel()) for name, matrix in things.items()}
             for family, things in picture.places.items()
         },
-        "drawables": drawables,
         "masks": {
             name: [
                 _drawable(replace(drawable, looks=()), buffers, True)
@@ -113,7 +118,36 @@ def encode_packet(picture: Picture, have=(), **more) -> bytes:
         "buffers": buffers.table,
         **more,
     }
-    return b"".join([_beginning(_json(header)), *buffers.chunks])
+    text = b"".join([_json(header).removesuffix(b"}"), b',"drawables":[', b",".join(drawables), b"]}"])
+    return b"".join([_beginning(text), *buffers.chunks]), tuple(entry["key"] for entry in buffers.table)
+
+
+class _Kept(_Buffers):
+    """Buffers that are only noted, with how they are made."""
+
+    def __init__(self):
+        super().__init__(())
+        self.asked = {}
+
+    def put(self, key, make):
+        self.asked.setdefault(key, make)
+        return key
+
+
+# What was told of drawables, for as long as they are there: of a scene that is edited nearly all are as they were.
+_tellings: WeakKeyDictionary = WeakKeyDictionary()
+
+
+def _told(drawable, buffers) -> bytes:
+    """Return the JSON of a drawable, and put its buffers."""
+    known = _tellings.get(drawable)
+    if known is None:
+        kept = _Kept()
+        known = _tellings[drawable] = _json(_drawable(drawable, kept)), kept.asked
+    text, asked = known
+    for key, make in asked.items():
+        buffers.put(key, make)
+    return text
 
 
 def _light(light, buffers):
@@ -141,7 +175,8 @@ def _panorama(panorama, buffers):
 
 
 def _drawable(drawable, buffers, is_mask=False):
-    mesh = drawable.mesh
+    # What makes a buffer must not hold the drawable: it would be told of for ever.
+    mesh, matrices = drawable.mesh, drawable.matrices
     topology = mesh.topology
     low, high = mesh.bounds
     wants = {look.kind for look in drawable.looks}
@@ -151,8 +186,8 @@ def _drawable(drawable, buffers, is_mask=False):
         "points": buffers.put(f"p{mesh.key}", lambda: pack_points(mesh.points, mesh.normals, low, high)),
         "low": _plain(low),
         "high": _plain(high),
-        "matrices": buffers.put(f"m{drawable.places_key}", lambda: drawable.matrices.reshape(-1, 12)),
-        "count": len(drawable.matrices),
+        "matrices": buffers.put(f"m{drawable.places_key}", lambda: matrices.reshape(-1, 12)),
+        "count": len(matrices),
         "pointCount": len(mesh.points),
         "faceCount": topology.face_count,
         "flat": mesh.is_flat,
@@ -241,11 +276,6 @@ def _texture(paint, topology, buffers):
 def _header_end(packet) -> int:
     """Where the header of a packet ends and its buffers begin."""
     return 8 + struct.unpack_from("<I", packet, 4)[0]
-
-
-def keys_sent(packet: bytes) -> tuple[str, ...]:
-    """Return the keys of the buffers that are in a packet."""
-    return tuple(entry["key"] for entry in json.loads(packet[8 : _header_end(packet)])["buffers"])
 
 
 def with_header(packet: bytes, **more) -> bytes:

@@ -147,6 +147,10 @@ class Settings:
 
     def moving(self) -> dict[str, Value]:
         """The values that may differ from frame to frame."""
+        return self._moving
+
+    @cached_property
+    def _moving(self) -> dict[str, Value]:
         return {
             name: value
             for name, value in ((name, getattr(self, name)) for name in self.declared())

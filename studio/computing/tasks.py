@@ -15,7 +15,7 @@ from pirouette.checks import report
 from pirouette.data import Problem, TooMuch
 from pirouette.document import read_scene
 from pirouette.evaluate import Checkpoints, Memo, evaluate, frames_known
-from pirouette.formats.packet import encode_packet, keys_sent
+from pirouette.formats.packet import encoded
 from pirouette.formats.png import png_bytes
 from pirouette.formats.quick import quick_bytes
 from pirouette.phrase_pictures import phrase_strip as drawn_strip
@@ -34,6 +34,8 @@ MAX_PACKET = 256 << 20
 
 memo = Memo(checkpoints=Checkpoints(settings.DATA / "states"))
 _scenes = LRUCache(64)
+# The name under which a scene was read last; most of an edited one is as it was then.
+_last = LRUCache(64)
 _lock = threading.Lock()
 
 
@@ -79,10 +81,12 @@ def scene_of(subject: Subject):
     """Return the checked scene of a subject; raises ProblemError with everything that is wrong."""
     with _lock:
         before, known = _scenes.get(subject.name, (None, None))
+        last = _scenes.get(_last[subject.name[0]], (None, None))[1] if subject.name[0] in _last else None
     if before != subject:
-        known = read_scene(subject.document, subject.library)
-        with _lock:
-            _scenes[subject.name] = subject, known
+        known = read_scene(subject.document, subject.library, last)
+    with _lock:
+        _scenes[subject.name] = subject, known
+        _last[subject.name[0]] = subject.name
     return known
 
 
@@ -93,13 +97,13 @@ def see(subject: Subject, frame: float, reach, have, question) -> Seen:
         picture = evaluate(scene, frame, purpose="view", memo=memo, is_cancelled=question, reach=reach)
         # What a simulation costs no more, the page shows on its dial.
         settled = frames_known(scene, frame, memo)
-        packet = encode_packet(picture, have, **({} if settled is None else {"settled": settled}))
+        packet, sent = encoded(picture, have, **({} if settled is None else {"settled": settled}))
         if len(packet) > MAX_PACKET:
             words = f"this frame is {len(packet) >> 20} MB; the view takes up to {MAX_PACKET >> 20} MB"
             raise TooMuch(Problem("", words, "view.size"))
     except TooMuch as error:
         return Seen(scene.name, None, problem=error)
-    return Seen(scene.name, packet, keys_sent(packet))
+    return Seen(scene.name, packet, sent)
 
 
 def proof(subject: Subject, frame: float, width: int, samples: int, part, question) -> bytes:

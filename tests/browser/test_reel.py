@@ -215,7 +215,7 @@ def test_a_picture_of_the_server_is_seen_until_the_page_has_one(chromium, studio
         page.route("**/lib/packet.js", lambda route: waiting.append(route))
         page.goto(f"{studio.url}/scenes/{studio.add(slider())}/", wait_until="commit")
         seen = """() => {
-          const one = document.getElementById("first");
+          const one = document.getElementById("first-picture");
           if (!one) return false;
           const { width, height } = document.getElementById("canvas").getBoundingClientRect();
           const box = one.getBoundingClientRect();
@@ -225,5 +225,5 @@ def test_a_picture_of_the_server_is_seen_until_the_page_has_one(chromium, studio
         assert not page.evaluate("Boolean(window.pirouette)")
         for route in waiting:
             route.continue_()
-        until(page, "window.pirouette && !document.getElementById('first')")
+        until(page, "window.pirouette && !document.getElementById('first-picture')")
         assert page.evaluate("pirouette.viewport.header.frame") == 0

@@ -7,7 +7,7 @@ from pirouette.data import Copies, Mesh
 from pirouette.data.bytes import parts_of, records_in, size_of
 from pirouette.document import read_scene
 from pirouette.evaluate import Evaluator, Memo, evaluate
-from tests.scenes import document, figure, step
+from tests.scenes import document, figure, look, scene, step
 
 
 def total(result) -> int:
@@ -101,3 +101,17 @@ def test_shapes_of_other_times_are_held_by_the_memo_alone():
     for frame in range(20):
         ev.at(opened.moment(float(frame))).shape_of(opened.figures[0])
     assert not any(len(one._shapes) for one in ev.shared.moments.values())
+
+
+@pytest.mark.parametrize("moves", [{"pattern_churn": 2}, {"pattern_slide": [100, 0, 0]}])
+def test_a_pattern_that_moves_on_a_still_figure_is_never_that_of_another_frame(moves):
+    opened = scene(figure(step("sphere"), looks=[look("surface", paint="pattern", **moves)]))
+
+    def pattern(frame, memo):
+        (drawable,) = evaluate(opened, frame, memo=memo).drawables
+        return [part.tobytes() for part in drawable.looks[0].paint.pattern]
+
+    memo = Memo()
+    remembered = [pattern(frame, memo) for frame in (0, 17, 0)]
+    assert remembered == [pattern(frame, Memo()) for frame in (0, 17, 0)]
+    assert remembered[0] != remembered[1]

@@ -1,10 +1,16 @@
 """What stands still is found once; whatever moves in any way is never taken to stand still."""
 
+import gc
+import weakref
+from dataclasses import replace
+
 import pytest
 
-from pirouette.evaluate import Evaluator, Memo, routines
+from pirouette.checks import seam
+from pirouette.evaluate import Evaluator, Memo, evaluate, routines
 from pirouette.evaluate.still import Still
-from tests.scenes import DEMOS, clause, demo_scene, field, figure, formula, keyed, pushed, scene, step, swing
+from pirouette.formats.packet import decode_packet, encode_packet
+from tests.scenes import DEMOS, clause, demo_scene, field, figure, formula, keyed, look, pushed, scene, step, swing
 
 BALL = step("sphere", rings=4, segments=6)
 GUIDE = {"id": "hook", "name": "Hook", "place": {}}
@@ -26,6 +32,63 @@ def test_what_is_called_still_is_made_alike_at_every_frame(name):
         if Still(opened).place(thing.id):
             places = [Evaluator(opened, frame, memo).thing_matrix(thing.id) for frame in (0, 11, 23.5)]
             assert all((places[0] == place).all() for place in places), thing.name
+
+
+@pytest.mark.parametrize("name", DEMOS)
+def test_what_is_drawn_still_is_told_alike_at_every_frame(name):
+    opened = demo_scene(name)
+    still = {one.id for one in opened.figures if Still(opened).drawn(one)}
+    if not still:
+        return
+    only = replace(opened, figures=tuple(one if one.id in still else hidden(one) for one in opened.figures))
+    # Each with a memo of its own: what is remembered would be alike in any case.
+    told = [decode_packet(encode_packet(evaluate(only, frame, purpose="view", memo=Memo())))[0] for frame in (0, 13.5)]
+    assert told[0]["drawables"] == told[1]["drawables"]
+    assert told[0]["drawables"] or all(one.visible == "hidden" for one in only.figures)
+
+
+def hidden(one):
+    return replace(one, visible="hidden")
+
+
+@pytest.mark.parametrize(
+    ("more", "is_still"),
+    [
+        ({}, True),
+        ({"looks": [look("surface", glow=swing(0, 1))]}, False),
+        ({"looks": [{**look("surface", glow=swing(0, 1)), "on": False}, look("wire")]}, True),
+        ({"looks": [{**look("wire"), "only_where": "band"}]}, True),
+        ({"looks": [{**look("wire"), "only_where": "moving"}]}, False),
+        ({"looks": [look("surface", paint="pattern", lives_in="hook")]}, False),
+        ({"looks": [look("surface", paint="pattern", pattern_churn=1)]}, False),
+        ({"place": {"position": [swing(0, 5), 0, 0]}}, False),
+        ({"place": {"follows": "hook"}}, False),
+    ],
+)
+def test_what_is_drawn_is_still_with_its_shape_its_place_and_its_looks(more, is_still):
+    fields = [BAND, {**MOVING_BAND, "id": "moving", "name": "Moving"}]
+    opened = scene(figure(BALL, **more), fields=fields, guides=[MOVING_GUIDE])
+    assert Still(opened).drawn(opened.figures[0]) == is_still
+
+
+def test_the_seam_of_what_stands_still_is_not_gone_through(monkeypatch):
+    standing = [figure(BALL, name=f"Ball {k}", id=f"ball-{k}") for k in range(3)]
+    moving = figure(BALL, name="Moving", id="moving", place={"position": [swing(0, 9), 0, 0]})
+    drawn = []
+    monkeypatch.setattr(seam, "evaluate", lambda *a, **k: drawn.append(evaluate(*a, **k)) or drawn[-1])
+    assert seam.measure_seam(scene(*standing, moving)).state == "closed"
+    assert {drawable.name for picture in drawn for drawable in picture.drawables} == {"Moving"}
+
+
+def test_what_is_known_of_a_scene_goes_with_it():
+    opened = scene(figure(BALL))
+    shared = [Evaluator(opened, frame).shared for frame in (0, 5)]
+    assert shared[0].still is shared[1].still
+    assert shared[0].signatures is shared[1].signatures
+    gone = weakref.ref(opened)
+    del opened, shared
+    gc.collect()
+    assert gone() is None
 
 
 def test_most_of_what_stands_in_the_demo_is_still():

@@ -1,6 +1,7 @@
 """Files against independent readers."""
 
 import json
+import weakref
 
 import av
 import numpy as np
@@ -8,11 +9,11 @@ import pytest
 from PIL import Image
 
 from pirouette.data import ProblemError
-from pirouette.evaluate import evaluate
+from pirouette.evaluate import Memo, evaluate
 from pirouette.formats.exr import CHANNELS
 from pirouette.formats.movie import over_black
 from pirouette.formats.obj import obj_text
-from pirouette.formats.packet import decode_packet, encode_packet, with_header
+from pirouette.formats.packet import decode_packet, encode_packet, encoded, with_header
 from pirouette.formats.png import write_png
 from pirouette.formats.table import BY_ID, FORMATS, options_of
 from pirouette.render import render_scene
@@ -326,3 +327,20 @@ def test_a_packet_says_more_when_asked_to():
 def test_what_is_no_packet_is_refused():
     with pytest.raises(ValueError, match="a packet begins with"):
         decode_packet(b"no packet at all")
+
+
+def test_what_was_told_of_a_drawable_is_told_again_and_not_kept_beyond_it():
+    memo = Memo()
+    picture = evaluate(scene(MOVING), 3, memo=memo)
+    first, sent = encoded(picture)
+    header, buffers = decode_packet(first)
+    assert sent == tuple(one["key"] for one in header["buffers"]) == tuple(buffers)
+    assert encoded(picture) == (first, sent)
+    # What the page holds is named, and not sent.
+    again, none = encoded(picture, have=sent)
+    assert none == ()
+    assert decode_packet(again)[0]["drawables"] == header["drawables"]
+    gone = [weakref.ref(drawable) for drawable in picture.drawables]
+    del picture
+    memo.clear()
+    assert [one() for one in gone] == [None] * len(gone)

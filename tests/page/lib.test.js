@@ -3,7 +3,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import { applyPatch, pointerParts, setOperations, valueAt } from "../../studio/static/studio/js/lib/json-patch.js";
-import { stretchesOf } from "../../studio/static/studio/js/lib/lists.js";
+import { groupedBy, stretchesOf } from "../../studio/static/studio/js/lib/lists.js";
 import { fitNumber, readSum, scrubStep, showNumber, showSeconds } from "../../studio/static/studio/js/lib/numbers.js";
 import { readPacket, readStream } from "../../studio/static/studio/js/lib/packet.js";
 import { progressWords } from "../../studio/static/studio/js/panels/progress.js";
@@ -193,4 +193,44 @@ test("how far a simulation has come is told in words", () => {
   const progress = { figure: "Knot", kind: "strands", done: 40, of: 96, settles: true };
   assert.equal(progressWords(progress), "Knot: strands settling, 40 of 96");
   assert.equal(progressWords({ ...progress, settles: false }), "Knot: strands moving on, 40 of 96");
+});
+
+test("what a patch leaves alone is the same in both documents, and the first stays as it is", () => {
+  const before = { figures: [{ id: "a", place: { at: 1 } }, { id: "b" }], name: "One" };
+  const kept = structuredClone(before);
+  const after = applyPatch(before, [
+    { op: "replace", path: "/figures/0/place/at", value: 2 },
+    { op: "add", path: "/figures/0/looks", value: [] },
+  ]);
+  assert.deepEqual(before, kept);
+  assert.equal(after.figures[1], before.figures[1]);
+  assert.notEqual(after.figures[0], before.figures[0]);
+  assert.deepEqual(after.figures[0], { id: "a", place: { at: 2 }, looks: [] });
+  // What is moved or copied, too; a copy is one of its own.
+  const moved = applyPatch(before, [{ op: "move", from: "/figures/1", path: "/figures/0" }]);
+  assert.deepEqual(
+    moved.figures.map(({ id }) => id),
+    ["b", "a"],
+  );
+  const copied = applyPatch(before, [{ op: "copy", from: "/figures/0", path: "/figures/-" }]);
+  assert.deepEqual(copied.figures[2], before.figures[0]);
+  assert.notEqual(copied.figures[2], before.figures[0]);
+  assert.deepEqual(before, kept);
+  // What is put in is not what was given: whoever gave it may go on with it.
+  const value = { deep: [1] };
+  const added = applyPatch(before, [{ op: "add", path: "/more", value }]);
+  value.deep.push(2);
+  assert.deepEqual(added.more, { deep: [1] });
+  assert.throws(() => applyPatch(before, [{ op: "replace", path: "/gone/at", value: 1 }]), TypeError);
+});
+
+test("things are grouped in their order", () => {
+  const groups = groupedBy([1, 2, 3, 4, 5], (number) => number % 2);
+  assert.deepEqual(
+    [...groups],
+    [
+      [1, [1, 3, 5]],
+      [0, [2, 4]],
+    ],
+  );
 });

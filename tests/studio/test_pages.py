@@ -150,7 +150,7 @@ def test_the_editor_comes_with_a_first_picture_of_its_scene(client):
     frame = {"width": 640, "height": 360, "background": "solid", "colour": "#000000"}
     scene = services.create_scene(document(figure(step("sphere", radius=60), place=place), frame=frame))
     page = client.get(f"/scenes/{scene.id}/").content.decode()
-    (address,) = re.findall(r'<img id="first" src="([^"]+)"', page)
+    (address,) = re.findall(r'<img id="first-picture" src="([^"]+)"', page)
     assert address == f"/scenes/{scene.id}/first?revision={scene.revision}"
     answer = client.get(address)
     assert answer["Content-Type"] == "image/jpeg"

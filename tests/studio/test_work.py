@@ -96,7 +96,7 @@ def test_a_scene_that_cannot_be_shown_for_want_of_memory_is_told_of_and_the_memo
     assert "needs more memory than" in set_radius(client, stored, 7).json()["unseen"]
     assert tasks.memo.bytes == 0
     monkeypatch.undo()
-    monkeypatch.setattr(tasks, "encode_packet", too_large)
+    monkeypatch.setattr(tasks, "encoded", too_large)
     assert "needs more memory than" in set_radius(client, stored, 8, revision=1).json()["unseen"]
     monkeypatch.undo()
     header, _ = decode_packet(set_radius(client, stored, 9, revision=2).content)

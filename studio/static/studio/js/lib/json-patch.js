@@ -17,35 +17,40 @@ function cloned(value) {
   return value === undefined ? undefined : structuredClone(value);
 }
 
-function applyOne(document, operation) {
-  const parts = pointerParts(operation.path);
-  if (!parts.length) return cloned(operation.value);
-  const last = parts.pop();
-  const parent = parts.reduce((value, part) => value[part], document);
-  const add = (value) => {
-    if (Array.isArray(parent)) parent.splice(last === "-" ? parent.length : Number(last), 0, value);
-    else parent[last] = value;
-  };
-  const remove = () => {
-    if (Array.isArray(parent)) return parent.splice(Number(last), 1)[0];
-    const value = parent[last];
-    delete parent[last];
-    return value;
-  };
-  if (operation.op === "add") add(cloned(operation.value));
-  else if (operation.op === "replace") parent[last] = cloned(operation.value);
-  else if (operation.op === "remove") remove();
-  else if (operation.op === "move" || operation.op === "copy") {
-    const value = cloned(valueAt(document, operation.from));
-    if (operation.op === "move") applyOne(document, { op: "remove", path: operation.from });
-    return applyOne(document, { op: "add", path: operation.path, value });
-  }
-  return document;
+/** Return a copy of a document in which one container is changed, copied like all around it; the rest is shared. */
+function changedAt(document, parts, change) {
+  if (document === null || typeof document !== "object") throw new TypeError("a patch leads to what is not there");
+  const copy = Array.isArray(document) ? [...document] : { ...document };
+  if (parts.length === 1) change(copy, parts[0]);
+  else copy[parts[0]] = changedAt(copy[parts[0]], parts.slice(1), change);
+  return copy;
 }
 
-/** Return a changed copy of a document; the document itself stays as it is. */
+function put(container, name, value) {
+  if (Array.isArray(container)) container.splice(name === "-" ? container.length : Number(name), 0, value);
+  else container[name] = value;
+}
+
+function take(container, name) {
+  if (Array.isArray(container)) container.splice(Number(name), 1);
+  else delete container[name];
+}
+
+function applyOne(document, { op, path, from, value }) {
+  const parts = pointerParts(path);
+  if (!parts.length) return cloned(value);
+  if (op === "add") return changedAt(document, parts, (parent, name) => put(parent, name, cloned(value)));
+  if (op === "replace") return changedAt(document, parts, (parent, name) => (parent[name] = cloned(value)));
+  if (op === "remove") return changedAt(document, parts, take);
+  if (op !== "move" && op !== "copy") return document;
+  const moved = valueAt(document, from);
+  const left = op === "move" ? changedAt(document, pointerParts(from), take) : document;
+  return changedAt(left, parts, (parent, name) => put(parent, name, op === "copy" ? cloned(moved) : moved));
+}
+
+/** Return a changed copy of a document; the document itself stays as it is, and what is not changed is in both. */
 export function applyPatch(document, patch) {
-  return patch.reduce(applyOne, structuredClone(document));
+  return patch.reduce(applyOne, document);
 }
 
 /** Return the operations that set a value, whether or not it, or the objects around it, are there yet. */

@@ -4,8 +4,9 @@ import { h, icon, refill, typingEnded } from "../lib/dom.js";
 import { addLine, freeId, line } from "./lines.js";
 import { kindEntries } from "./finder.js";
 import { stretchesOf } from "../lib/ids.js";
+import { groupedBy, isAlike } from "../lib/lists.js";
 import { showNumber } from "../lib/numbers.js";
-import { noteCount, noteLines, notesOf } from "./notes.js";
+import { noteCount, noteLines } from "./notes.js";
 import { releaseOperations, renameOperations } from "./references.js";
 import { allNames, freeName } from "./names.js";
 import { onlyWords } from "./only-where.js";
@@ -20,6 +21,8 @@ export class Figures {
     this.element = element;
     this.finder = finder;
     this.phrases = phrases;
+    // The cards that stand closed, by their figures: of many figures nearly all are as they were.
+    this.closed = new Map();
     store.on(
       "document selection also open unfolded notes gesture-end lanes",
       () => store.gesture || store.state.playing || this.show(),
@@ -29,7 +32,13 @@ export class Figures {
 
   show() {
     const { store } = this;
-    const cards = store.document.figures.map((figure, index) => this.card(figure, index));
+    this.faceCounts = facesOf(store.drawnHeader);
+    this.notes = groupedBy(store.state.notes, (note) => note.name);
+    const cards = store.document.figures.map((figure, index) =>
+      store.openFigure === figure.id ? this.card(figure, index) : this.closedCard(figure, index),
+    );
+    const ids = new Set(store.document.figures.map(({ id }) => id));
+    for (const id of this.closed.keys()) if (!ids.has(id)) this.closed.delete(id);
     refill(
       this.element,
       cards.length
@@ -44,36 +53,53 @@ export class Figures {
     );
   }
 
-  card(figure, index) {
+  /** What stands at the head of a card, with what ends it. */
+  head(figure, index, isOpen, end) {
     const { store } = this;
-    const selected = store.openFigure === figure.id;
-    const base = `/figures/${index}`;
-    const notes = notesOf(store, figure.name);
-    const head = h(
+    return h(
       "div.card-head",
       {},
       swatch(figure),
-      cardName(store, base, figure.name, selected, (event) =>
+      cardName(store, `/figures/${index}`, figure.name, isOpen, (event) =>
         store.select("figures", figure.id, { adds: event.ctrlKey || event.metaKey || event.shiftKey }),
       ),
-      noteCount(notes),
+      noteCount(this.notes.get(figure.name) ?? []),
       figure.visible && figure.visible !== "shown" ? h("span.quiet-word", {}, figure.visible) : null,
-      !selected && this.faces(figure),
-      selected &&
-        h(
-          "button.plain",
-          {
-            type: "button",
-            "aria-label": `More about ${figure.name}`,
-            title: "Rename, duplicate, hide, remove",
-            "data-focus": `${base} more`,
-            onclick: () => this.more(figure, index),
-          },
-          icon("menu"),
-        ),
+      end,
     );
-    if (!selected)
-      return h(`li.card${store.state.also.has(figure.id) ? ".also" : ""}`, { "data-figure": figure.id }, head);
+  }
+
+  /** The card of a figure that is not open: the same one as long as it says the same. */
+  closedCard(figure, index) {
+    const isAlso = this.store.state.also.has(figure.id);
+    const faces = this.faceCounts.get(figure.id) ?? 0;
+    const notes = (this.notes.get(figure.name) ?? []).map((note) => note.message).join("\n");
+    const says = [figure, index, isAlso, faces, notes];
+    const kept = this.closed.get(figure.id);
+    if (kept && isAlike(kept.says, says)) return kept.card;
+    const count = faces ? h("span.quiet-word.mono", {}, `${faces.toLocaleString("en")} faces`) : null;
+    const head = this.head(figure, index, false, count);
+    const card = h(`li.card${isAlso ? ".also" : ""}`, { "data-figure": figure.id }, head);
+    this.closed.set(figure.id, { says, card });
+    return card;
+  }
+
+  card(figure, index) {
+    const { store } = this;
+    const base = `/figures/${index}`;
+    const notes = this.notes.get(figure.name) ?? [];
+    const more = h(
+      "button.plain",
+      {
+        type: "button",
+        "aria-label": `More about ${figure.name}`,
+        title: "Rename, duplicate, hide, remove",
+        "data-focus": `${base} more`,
+        onclick: () => this.more(figure, index),
+      },
+      icon("menu"),
+    );
+    const head = this.head(figure, index, true, more);
     const only = (item, pointer) => onlyWords(store, this.finder, item, pointer);
     const lines = stretchesOf(figure.routine ?? []).map((stretch) => this.stretch(figure, index, stretch, only));
     const looks = (figure.looks ?? []).map((look, k) =>
@@ -157,12 +183,6 @@ export class Figures {
       h("ul.lines", {}, lines),
       h("button.add", { type: "button", "data-focus": `${list} add`, onclick: add }, icon("plus"), "force"),
     );
-  }
-
-  faces(figure) {
-    const drawn = this.store.drawnHeader?.drawables.filter((one) => one.figure === figure.id) ?? [];
-    const faces = drawn.reduce((sum, one) => sum + one.faceCount * one.count, 0);
-    return faces ? h("span.quiet-word.mono", {}, `${faces.toLocaleString("en")} faces`) : null;
   }
 
   addFigure() {
@@ -326,6 +346,14 @@ export function rename(store, element, pointer, name) {
     if (event.key === "Escape") finish(false);
   });
   input.addEventListener("blur", () => finish(true, false));
+}
+
+/** How many faces each figure shows in a frame. */
+function facesOf(header) {
+  const counts = new Map();
+  for (const { figure, faceCount, count } of header?.drawables ?? [])
+    counts.set(figure, (counts.get(figure) ?? 0) + faceCount * count);
+  return counts;
 }
 
 function swatch(figure) {

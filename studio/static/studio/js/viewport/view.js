@@ -25,7 +25,7 @@ export class View {
     this.canvas = canvas;
     this.free = null;
     this.near = document.getElementById("near");
-    this.first = document.getElementById("first");
+    this.first = document.getElementById("first-picture");
     store.on("picking", () => canvas.classList.toggle("picking", Boolean(store.state.picking)));
     this.listen();
   }

@@ -13,6 +13,8 @@ import { Stage, sharedUniforms } from "./stage.js";
 import { View } from "./view.js";
 
 const OUTLINE_MS = 1200;
+// Without a graphics card what is selected is seen in the list before it is in the picture.
+const LIST_FIRST_MS = 60;
 const FEW_COPIES = 12;
 const FINE_POINTS = 2000;
 // Without a graphics card the view is drawn coarser while it moves, and finely again once it rests.
@@ -83,7 +85,9 @@ export class Viewport extends View {
       this.outlined = false;
       if (this.store.state.selection?.family === "figures") this.redraw();
     }, OUTLINE_MS);
-    this.redraw();
+    clearTimeout(this.outlineSoon);
+    if (this.isSoftware) this.outlineSoon = setTimeout(() => this.redraw(), LIST_FIRST_MS);
+    else this.redraw();
   }
 
   get isMoving() {
