@@ -132,7 +132,8 @@ def _tracks(numbers_at, scene) -> dict:
 
 
 def _figure_numbers(scene, memo, is_cancelled):
-    """Numbers of all that figures show; of those that stand still there is nothing to be told."""
+    """Numbers of all that figures show; of those that stand still there is nothing to be told but what is wrong."""
+    evaluate(scene, 0, memo=memo, is_cancelled=is_cancelled)
     still = Evaluator(scene, 0).shared.still
     moving = [replace(one, visible="hidden") if still.drawn(one) else one for one in scene.figures]
     scene = replace(scene, figures=tuple(moving))

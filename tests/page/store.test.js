@@ -278,7 +278,14 @@ test("a move tells of the arrays that are shown, not of all that are held", asyn
 });
 
 /** A view that keeps no pictures, or what is said of it. */
-const view = (more = {}) => ({ draw() {}, took() {}, flash: () => false, hasPicture: () => false, ...more });
+const view = (more = {}) => ({
+  draw() {},
+  took() {},
+  wantPicture() {},
+  flash: () => false,
+  hasPicture: () => false,
+  ...more,
+});
 
 test("missing frames are fetched from the playhead onwards", async () => {
   const { server, store } = opened();
@@ -367,7 +374,16 @@ test("what is not held plays by its pictures, and is fetched once it stands stil
   const flashed = [];
   const never = () => new Promise(() => {});
   server.stream = never;
-  const playback = new Playback(store, view({ hasPicture: () => true, flash: (frame) => flashed.push(frame) > 0 }));
+  let wanted = 0;
+  const playback = new Playback(
+    store,
+    view({
+      // They come once they are asked for a few times.
+      wantPicture: () => (wanted += 1),
+      hasPicture: () => wanted > 2,
+      flash: (frame) => flashed.push(frame) > 0,
+    }),
+  );
   const asked = () => server.asked.filter(({ what }) => what === "frames").length;
   await until(asked);
   const before = asked();

@@ -130,6 +130,8 @@ export class Playback {
           from = store.state.frame;
           began = now;
           for (const held of this.wanted) if (!held.fetching) held.fillSoon(0);
+          // Its picture may be there sooner.
+          this.viewport.wantPicture();
         }
       }
       requestAnimationFrame(tick);

@@ -74,7 +74,10 @@ function fillWaiting() {
   for (const [element, children] of held) refill(element, ...children);
 }
 
-/** Replace an element's content but keep the focus on the control with the same data-focus, label or title. */
+/**
+ * Replace an element's content but keep the focus on the control with the same data-focus, label or title. What is given
+ * as a function is made only then: it may take over elements that are there.
+ */
 export function refill(element, ...children) {
   // Somebody is typing or pressing something here: the new content waits until they are done.
   if (element.querySelector("input.typed") || element.contains(typedIn) || (pressed && element.contains(pressed))) {
@@ -85,7 +88,8 @@ export function refill(element, ...children) {
   const focused = element.contains(document.activeElement) ? nameOf(document.activeElement) : null;
   const scroll = element.scrollTop;
   const top = focused ? topOf(document.activeElement) : 0;
-  element.replaceChildren(...children.flat(3).filter(Boolean));
+  const made = children.map((child) => (typeof child === "function" ? child() : child));
+  element.replaceChildren(...made.flat(3).filter(Boolean));
   element.scrollTop = scroll;
   const control = focused && element.querySelector(focused);
   control?.focus({ preventScroll: true });

@@ -31,25 +31,30 @@ export class Figures {
   }
 
   show() {
-    const { store } = this;
-    this.faceCounts = facesOf(store.drawnHeader);
-    this.notes = groupedBy(store.state.notes, (note) => note.name);
-    const cards = store.document.figures.map((figure, index) =>
-      store.openFigure === figure.id ? this.card(figure, index) : this.closedCard(figure, index),
-    );
-    const ids = new Set(store.document.figures.map(({ id }) => id));
-    for (const id of this.closed.keys()) if (!ids.has(id)) this.closed.delete(id);
     refill(
       this.element,
-      cards.length
-        ? h("ul.cards", {}, cards)
-        : h("p.empty", {}, "Nothing is here yet. Add a figure: it begins with a form, and each step changes it."),
+      () =>
+        this.store.document.figures.length
+          ? h("ul.cards", {}, this.cards())
+          : h("p.empty", {}, "Nothing is here yet. Add a figure: it begins with a form, and each step changes it."),
       h(
         "button.add",
         { type: "button", "data-focus": "add figure", onclick: () => this.addFigure() },
         icon("plus"),
         "figure",
       ),
+    );
+  }
+
+  cards() {
+    const { store } = this;
+    const { figures } = store.document;
+    this.faceCounts = facesOf(store.drawnHeader);
+    this.notes = groupedBy(store.state.notes, (note) => note.name);
+    const ids = new Set(figures.map(({ id }) => id));
+    for (const id of this.closed.keys()) if (!ids.has(id)) this.closed.delete(id);
+    return figures.map((figure, index) =>
+      store.openFigure === figure.id ? this.card(figure, index) : this.closedCard(figure, index),
     );
   }
 

@@ -90,7 +90,7 @@ export class States {
   async goBack(state) {
     this.dialog.close();
     this.end();
-    await this.store.stepFrames("return", { state: state.id });
+    await this.store.step("return", { state: state.id });
   }
 
   end() {

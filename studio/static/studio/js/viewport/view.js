@@ -66,6 +66,9 @@ export class View {
     return false;
   }
 
+  /** Ask for such pictures of what plays. */
+  wantPicture() {}
+
   /** Show such a picture; false if there is none. */
   flash() {
     return false;

@@ -165,8 +165,12 @@ export class Viewport extends View {
     if (!this.reel.isShowing) return false;
     const kept = this.reel.pictureOf(frame);
     if (kept) this.showPicture(kept);
-    this.reel.glimpses.fetchSoon(0);
+    this.wantPicture();
     return Boolean(kept);
+  }
+
+  wantPicture() {
+    if (this.reel.isShowing) this.reel.glimpses.fetchSoon(0);
   }
 
   /** The browser may take the context away at any time; until it gives one again, the renderer's pictures are shown. */
