@@ -75,6 +75,7 @@ def test_while_nothing_is_done_pictures_of_what_will_play_are_fetched(fetched):
 def test_the_picture_stands_upright_within_the_frame(editor):
     raw = slider(FRAMES)
     raw["figures"][0]["place"] = {"position": [0, 60, 0]}
+    raw["figures"][0]["routine"][0]["settings"].update(width=90, height=90)
     raw["figures"][0]["looks"][0]["settings"]["colour"] = "#ffffff"
     page = editor(raw, fine=True)
     until(page, f"({ALL_FINE})() === {FRAMES}")
@@ -98,7 +99,7 @@ def test_the_picture_stands_upright_within_the_frame(editor):
     page.evaluate("pirouette.viewport.setSize(pirouette.viewport.sizeAt(0.6))")
     shown, drawn = page.evaluate(means, True), page.evaluate(means, False)
     assert shown[:2] == pytest.approx(drawn[:2], abs=0.01)
-    assert shown[2] == pytest.approx(drawn[2], rel=0.1)
+    assert shown[2] == pytest.approx(drawn[2], rel=0.15)
     assert drawn[1] > 0.55
 
 
