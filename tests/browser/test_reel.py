@@ -163,6 +163,16 @@ def test_where_no_pictures_come_the_page_draws_what_plays(editor):
     assert left > right
 
 
+def test_what_plays_from_the_first_moment_on_is_shown_by_pictures(editor):
+    """Looking around ends, though nothing has rested since."""
+    page = editor(slider(FRAMES))
+    until(page, f"pirouette.store.state.held.size === {FRAMES}")
+    page.evaluate("pirouette.viewport.isLooking = true")
+    page.evaluate(LISTEN)
+    page.evaluate("pirouette.store.set({ playing: true })")
+    until(page, "window.shown.length > 2")
+
+
 def test_what_a_field_reaches_is_drawn_by_the_page_itself(editor):
     page = editor(slider(FRAMES))
     page.evaluate("pirouette.store.state.reach = 'field'")

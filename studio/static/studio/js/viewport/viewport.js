@@ -141,11 +141,19 @@ export class Viewport extends View {
   /** Draw finely again once nothing moves. */
   refine() {
     if (!this.isSoftware) return;
+    // Looking around ends by itself, also while it plays, when nothing rests.
+    if (this.isLooking) this.lookTimer ??= setTimeout(() => this.endLooking(), REST_MS);
     clearTimeout(this.restTimer);
     this.restTimer = setTimeout(() => {
-      this.isLooking = false;
+      this.endLooking();
       this.resize();
     }, REST_MS);
+  }
+
+  endLooking() {
+    clearTimeout(this.lookTimer);
+    this.lookTimer = null;
+    this.isLooking = false;
   }
 
   holds(held) {
@@ -419,10 +427,8 @@ export class Viewport extends View {
   }
 
   look(view) {
+    this.endLooking();
     this.isLooking = true;
-    clearTimeout(this.lookTimer);
-    // Also while it plays, when nothing rests.
-    this.lookTimer = setTimeout(() => (this.isLooking = false), REST_MS);
     this.refine();
     super.look(view);
   }
