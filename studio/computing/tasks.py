@@ -34,7 +34,7 @@ MAX_PACKET = 256 << 20
 
 memo = Memo(checkpoints=Checkpoints(settings.DATA / "states"))
 _scenes = LRUCache(64)
-# The name under which a scene was read last; most of an edited one is as it was then.
+# What a scene was when it was read last, under whatever name; most of an edited one is as it was then.
 _last = LRUCache(64)
 _lock = threading.Lock()
 
@@ -81,12 +81,12 @@ def scene_of(subject: Subject):
     """Return the checked scene of a subject; raises ProblemError with everything that is wrong."""
     with _lock:
         before, known = _scenes.get(subject.name, (None, None))
-        last = _scenes.get(_last[subject.name[0]], (None, None))[1] if subject.name[0] in _last else None
+        last = _last.get(subject.name[0])
     if before != subject:
         known = read_scene(subject.document, subject.library, last)
     with _lock:
         _scenes[subject.name] = subject, known
-        _last[subject.name[0]] = subject.name
+        _last[subject.name[0]] = known
     return known
 
 

@@ -173,6 +173,25 @@ def test_what_plays_from_the_first_moment_on_is_shown_by_pictures(editor):
     until(page, "window.shown.length > 2")
 
 
+def test_with_a_graphics_card_what_was_scrubbed_or_played_becomes_fine_too(editor):
+    page = editor(slider(FRAMES), fine=True)
+    until(page, f"pirouette.store.state.held.size === {FRAMES}")
+    page.evaluate(
+        """() => {
+          const { viewport } = pirouette;
+          viewport.isSoftware = false;
+          window.fine = 0;
+          viewport.becomeFine = () => (window.fine += 1);
+        }"""
+    )
+    page.evaluate("window.fine = 0; pirouette.store.scrub(7)")
+    until(page, "window.fine > 0")
+    page.evaluate("pirouette.store.set({ playing: true })")
+    until(page, "pirouette.store.state.frame !== 7")
+    page.evaluate("window.fine = 0; pirouette.store.set({ playing: false })")
+    until(page, "window.fine > 0")
+
+
 def test_what_a_field_reaches_is_drawn_by_the_page_itself(editor):
     page = editor(slider(FRAMES))
     page.evaluate("pirouette.store.state.reach = 'field'")

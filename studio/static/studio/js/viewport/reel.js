@@ -26,9 +26,9 @@ export class Reel {
 
   /** Whether frames are shown from here. */
   get isShowing() {
-    const { store, isSoftware, isLooking, isRunning } = this.viewport;
+    const { store, isSoftware, isLooking, isLost, isRunning } = this.viewport;
     const { compared, side } = store.state;
-    return isSoftware && isRunning && !store.gesture && !isLooking && (!compared || side === "now");
+    return isSoftware && !isLost && isRunning && !store.gesture && !isLooking && (!compared || side === "now");
   }
 
   /** From where, and how, everything is seen; pictures of another look are forgotten. The same string means the same look. */

@@ -70,7 +70,7 @@ export class Viewport extends View {
     this.resize();
     this.survive();
     store.on("flat side wipe compared", () => this.redraw());
-    store.on("playing scrubbing gesture-end", () => this.refine());
+    store.on("playing scrubbing gesture-end", () => (this.isSoftware ? this.refine() : this.redraw()));
     store.on("playing scrubbing", () => (this.shownAt = performance.now()));
     store.on("selection also onion", () => this.outline());
     store.on("held work", () => this.reel.glimpses.fetchSoon());
