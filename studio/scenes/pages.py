@@ -14,20 +14,15 @@ from pirouette.document.read import new_scene as empty_scene
 from pirouette.formats import table as formats
 from studio.assets.bundle import received
 from studio.assets.describe import describe_all
-from studio.computing import tasks
-from studio.computing.office import run
 from studio.packed import modules_of
-from studio.work import VIEW_SECONDS, has_left
+from studio.work import has_left
 
-from . import bundle, services
+from . import bundle, pictures, services
 from .models import Scene
-from .thumbnail import sweep_thumbnails
-from .thumbnail import thumbnail as thumbnail_of
 from .told import catalogue_told
 
 STARTS = Path(__file__).resolve().parent.parent / "demo" / "starts"
 PLAIN = "plain"
-FIRST_WIDTH = 640
 # What the starting phrases are, each in a sentence.
 SAYS = {
     "1-tiles": "A wall of tiles in a wave: one box, repeated on a grid, shifted by a formula.",
@@ -144,7 +139,7 @@ def duplicate_scene(request, scene_id):
 @require_POST
 def delete_scene(request, scene_id):
     get_object_or_404(Scene, id=scene_id).delete()
-    sweep_thumbnails()
+    pictures.sweep_pictures()
     return redirect("scenes")
 
 
@@ -166,7 +161,7 @@ def _file_name(name: str) -> str:
 def thumbnail(request, scene_id):
     """A small picture of the scene a third into its loop."""
     try:
-        data = thumbnail_of(get_object_or_404(Scene, id=scene_id), has_left(request))
+        data = pictures.thumbnail(get_object_or_404(Scene, id=scene_id), has_left(request))
     except (ProblemError, Cancelled):
         return HttpResponse(status=404)
     return HttpResponse(data, content_type="image/png")
@@ -176,10 +171,8 @@ def thumbnail(request, scene_id):
 @never_cache
 def first_picture(request, scene_id):
     """What the view shows first, for as long as it takes until it does; made quickly."""
-    scene = get_object_or_404(Scene, id=scene_id)
-    asked = services.subject(scene), 0, FIRST_WIDTH, None, False
     try:
-        data = run(tasks.glimpse, *asked, name=scene.id, seconds=VIEW_SECONDS, is_cancelled=has_left(request))
+        data = pictures.first_picture(get_object_or_404(Scene, id=scene_id), has_left(request))
     except (ProblemError, Cancelled):
         return HttpResponse(status=404)
     return HttpResponse(data, content_type="image/webp" if data.startswith(b"RIFF") else "image/jpeg")

@@ -12,6 +12,7 @@ from studio.assets.services import fail, put
 from studio.phrases import services as phrases
 from studio.renders.models import RenderJob
 from studio.renders.services import OPEN
+from studio.scenes import pictures
 from studio.scenes.models import Scene
 
 
@@ -20,6 +21,8 @@ def replace(asset: Asset, held: Held) -> Asset:
     if held.sort != asset.sort:
         fail(f"{asset.slug} can only be replaced by another {asset.sort}; this is a {held.sort}", "asset.sort")
     put(asset, held)
+    for scene in users([asset.slug])[asset.slug]:
+        pictures.forget(scene)
     sweep()
     return asset
 

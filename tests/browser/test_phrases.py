@@ -5,7 +5,7 @@ import re
 import pytest
 
 from tests.browser.conftest import boxes, until
-from tests.browser.test_robust import AXE, serious_in
+from tests.browser.test_everyone import AXE, serious_in
 from tests.scenes import clause, document, field, figure, keyed, step
 
 pytestmark = pytest.mark.browser

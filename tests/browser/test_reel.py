@@ -122,7 +122,7 @@ def test_looking_from_elsewhere_forgets_the_pictures_and_a_work_area_is_fetched_
     page.mouse.move(500, 400)
     page.mouse.wheel(0, -300)
     until(page, "pirouette.viewport.free")
-    assert page.evaluate("pirouette.viewport.reel.lookNow && pirouette.viewport.reel.pictures.size") == 0
+    assert page.evaluate("pirouette.viewport.reel.lookNow() && pirouette.viewport.reel.pictures.size") == 0
     until(page, "(pirouette.viewport.reel.glimpses.busyUntil = 0) || pirouette.viewport.reel.pictures.size === 3")
     assert page.evaluate("[...pirouette.viewport.reel.pictures.keys()].sort()") == [10, 11, 12]
     page.wait_for_timeout(500)

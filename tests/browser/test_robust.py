@@ -1,4 +1,4 @@
-"""Nothing that was acknowledged is lost, whatever dies; and the page is there for everybody."""
+"""Nothing that was acknowledged is lost, whatever dies, and nothing is fetched from elsewhere."""
 
 import http.client
 import signal
@@ -10,10 +10,9 @@ import pytest
 
 from studio.waiting import waiting
 from tests.browser.conftest import Studio, free_port, page_of, stay_coarse, until
-from tests.scenes import ROOT, document, figure, step
+from tests.scenes import document, figure, step
 
 pytestmark = pytest.mark.browser
-AXE = ROOT / "node_modules" / "axe-core" / "axe.min.js"
 
 
 def make(page, doc):
@@ -85,85 +84,6 @@ def test_a_killed_server_loses_no_acknowledged_edit_and_no_finished_frame(chromi
             assert len(kept) >= len(finished) - 1
     finally:
         studio.stop()
-
-
-@pytest.fixture(scope="module")
-def wall(chromium, studio):
-    """A page with a demo scene, open all through the tests that only look at it."""
-    with page_of(chromium, studio) as page:
-        # Colours change at once: halfway from one theme to the other nothing has its contrast.
-        page.emulate_media(reduced_motion="reduce")
-        page.goto(f"{studio.url}/scenes/{studio.scene('Pinwheel wall')}/")
-        until(page, "window.pirouette && pirouette.viewport.header")
-        stay_coarse(page)
-        until(page, "pirouette.store.state.seam")
-        page.evaluate(AXE.read_text("utf-8"))
-        yield page
-
-
-def test_nothing_overflows_its_box(wall):
-    wall.evaluate("pirouette.store.set({ open: '/figures/1/routine/6' })")
-    wall.locator("#details").wait_for()
-    for width, height in ((1024, 768), (1920, 1080), (1280, 800)):
-        wall.set_viewport_size({"width": width, "height": height})
-        wall.wait_for_timeout(200)
-        too_wide = wall.evaluate(
-            """() => [...document.querySelectorAll(".top > *, .recipe, #details, .time, .lane-name, .line-words")]
-              .filter((one) => one.scrollWidth > one.clientWidth + 1 && getComputedStyle(one).overflow === "visible"
-                && getComputedStyle(one).display !== "inline")
-              .map((one) => `${one.id} ${one.className} ${one.scrollWidth} > ${one.clientWidth}`)"""
-        )
-        assert too_wide == []
-        assert wall.evaluate("document.documentElement.scrollWidth <= innerWidth")
-
-
-def serious_in(page) -> list[str]:
-    """What axe finds serious in a page, in both themes."""
-    found = []
-    for theme in ("evening", "light"):
-        page.evaluate("(theme) => (document.documentElement.dataset.theme = theme)", theme)
-        page.wait_for_timeout(100)
-        found += [
-            f"{theme} {one['id']}: {one['nodes'][0]['html'][:160]} {one['nodes'][0]['failureSummary'][:200]}"
-            for one in page.evaluate("axe.run(document, { resultTypes: ['violations'] })")["violations"]
-            if one["impact"] in ("serious", "critical")
-        ]
-    return found
-
-
-@pytest.mark.parametrize("where", ["", "/phrases/"])
-def test_axe_finds_nothing_serious_in_a_list(chromium, studio, where):
-    with page_of(chromium, studio) as page:
-        page.emulate_media(reduced_motion="reduce")
-        page.goto(studio.url + where)
-        page.evaluate(AXE.read_text("utf-8"))
-        assert serious_in(page) == []
-
-
-@pytest.mark.parametrize("tab", ["figures", "fields", "space", "finish"])
-def test_axe_finds_nothing_serious_in_a_tab(wall, tab):
-    wall.locator(f"#tab-{tab}").click()
-    wall.evaluate("(open) => pirouette.store.set({ open })", "/figures/1/routine/6" if tab == "figures" else None)
-    assert serious_in(wall) == []
-
-
-@pytest.mark.parametrize("button", ["render", "find"])
-def test_axe_finds_nothing_serious_in_a_dialog(wall, button):
-    wall.locator(f"#{button}").click()
-    assert serious_in(wall) == []
-    wall.keyboard.press("Escape")
-    wall.locator("dialog[open]").wait_for(state="detached")
-
-
-def test_axe_finds_nothing_serious_while_states_are_compared(wall):
-    wall.keyboard.press("g")
-    wall.evaluate("pirouette.store.setValue('/frame/colour', '#141c2d')")
-    wall.keyboard.press("h")
-    wall.locator(".states li").nth(1).get_by_role("button", name="Compare").click()
-    wall.get_by_role("button", name="Both").click()
-    wall.keyboard.press("h")
-    wall.locator(".states li").nth(1).wait_for()
-    assert serious_in(wall) == []
 
 
 def test_nothing_is_fetched_from_anywhere_else(chromium, studio):

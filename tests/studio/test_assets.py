@@ -110,11 +110,16 @@ def test_an_asset_in_use_is_not_removed(client):
 def test_a_replaced_file_changes_the_scenes_that_use_it(client):
     upload(client)
     scene = artwork_scene()
-    before = client.post(f"/api/scenes/{scene.id}/proof", {"width": 64}, content_type="application/json").content
+
+    def pictures():
+        proof = client.post(f"/api/scenes/{scene.id}/proof", {"width": 64}, content_type="application/json")
+        kept = [client.get(f"/scenes/{scene.id}/{name}") for name in ("thumbnail.png", "first")]
+        return [one.content for one in (proof, *kept)]
+
+    before = pictures()
     answer = client.post("/api/assets/kite.svg/replace", {"file": SimpleUploadedFile("bird.svg", BIRD)})
     assert answer.json()["id"] == "kite.svg"
-    after = client.post(f"/api/scenes/{scene.id}/proof", {"width": 64}, content_type="application/json").content
-    assert before != after
+    assert all(one != other for one, other in zip(before, pictures(), strict=True))
 
 
 def test_an_asset_is_only_replaced_by_its_own_sort(client):

@@ -8,12 +8,18 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from studio.scenes import services
+from studio.scenes import pictures, services
 from studio.scenes.models import Scene
 from studio.settings import STATIC_URL, version_of
 from tests.scenes import document, figure, formula, step
 
 pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture(autouse=True)
+def own_folder(settings, tmp_path):
+    """Pictures of scenes of other tests, which have the same number, are not there."""
+    settings.DATA = tmp_path
 
 
 def test_the_list_shows_scenes_and_ways_to_begin(client):
@@ -78,18 +84,22 @@ def test_scenes_are_duplicated_and_removed(client):
     assert Scene.objects.get().name == "Test 2"
 
 
-def test_a_thumbnail_is_made_once_for_each_revision(client, settings, tmp_path):
-    settings.DATA = tmp_path
-    scene = services.create_scene(document(figure(step("box"))))
-    first = client.get(f"/scenes/{scene.id}/thumbnail.png")
-    assert first.content[:4] == b"\x89PNG"
+@pytest.mark.parametrize(("name", "begins"), [("thumbnail.png", b"\x89PNG"), ("first", b"\xff\xd8")])
+def test_a_picture_is_made_once_for_each_revision(client, tmp_path, name, begins):
+    scene = services.create_scene(document(figure(step("box", width=60))))
+    first = client.get(f"/scenes/{scene.id}/{name}")
+    assert first.content.startswith(begins)
     (made,) = (tmp_path / "thumbnails").iterdir()
     stamp = made.stat().st_mtime_ns
-    client.get(f"/scenes/{scene.id}/thumbnail.png")
+    client.get(f"/scenes/{scene.id}/{name}")
     assert made.stat().st_mtime_ns == stamp
-    services.edit(scene.id, 0, [{"op": "replace", "path": "/clock/fps", "value": 30}])
-    client.get(f"/scenes/{scene.id}/thumbnail.png")
+    services.edit(scene.id, 0, [{"op": "replace", "path": "/figures/0/routine/0/settings/width", "value": 30}])
+    assert client.get(f"/scenes/{scene.id}/{name}").content != first.content
+    # That of the earlier state is gone.
     assert [path.name for path in (tmp_path / "thumbnails").iterdir()] != [made.name]
+    services.create_scene(document())
+    pictures.sweep_pictures()
+    assert len(list((tmp_path / "thumbnails").iterdir())) == 1
 
 
 def test_pages_allow_no_inline_scripts_and_no_other_hosts(client):

@@ -14,8 +14,8 @@ from pirouette.render import render_scene
 from pirouette.warm import PARTS, warm_renderer
 from studio.computing import tasks
 from studio.scenes.models import Scene
+from studio.scenes.pictures import first_picture, thumbnail
 from studio.scenes.services import subject
-from studio.scenes.thumbnail import thumbnail
 
 
 class Command(BaseCommand):
@@ -34,6 +34,7 @@ class Command(BaseCommand):
                 done.touch()
         for stored in demos:
             thumbnail(stored)
+            first_picture(stored)
 
 
 def compile_for(demos):

@@ -4,7 +4,7 @@ from django.core.management.base import BaseCommand
 
 from studio.phrases.services import sweep_strips
 from studio.renders.services import sweep_renders
-from studio.scenes.thumbnail import sweep_thumbnails
+from studio.scenes.pictures import sweep_pictures
 from studio.shelf.services import sweep
 
 
@@ -13,6 +13,6 @@ class Command(BaseCommand):
 
     def handle(self, *args, **options):
         sweep()
-        sweep_thumbnails()
+        sweep_pictures()
         sweep_strips()
         sweep_renders()

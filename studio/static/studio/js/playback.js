@@ -1,8 +1,11 @@
 // What the page holds of the scene's frames, as it is and as it was, and playing it.
 
 import { Held, keysOf, Pool } from "./held.js";
+import { lastThere } from "./lib/ahead.js";
 
 const MOST_KEYS = 3000;
+// So many frames may be left out before the clock waits for the next one.
+const MOST_LEFT_OUT = 8;
 
 export class Playback {
   constructor(store, viewport) {
@@ -101,7 +104,12 @@ export class Playback {
     return true;
   }
 
-  /** Play in real time; where a frame is missing, wait for it. */
+  /** Whether a frame can be shown now: drawn, or by a picture that is kept of it. */
+  isThere(frame) {
+    return this.isHeld(frame) || this.viewport.hasPicture(frame);
+  }
+
+  /** Play in real time. Frames that are not there in time are left out, a few at most: then the clock waits. */
   start() {
     const { store } = this;
     let from = store.state.frame;
@@ -123,15 +131,21 @@ export class Playback {
       if (frame < first || frame >= end)
         frame = first + ((((frame - first) % (end - first)) + end - first) % (end - first));
       if (frame !== store.state.frame) {
-        if (this.isHeld(frame) || this.viewport.hasPicture(frame)) {
+        const { found, isLate } = lastThere(store.state.frame, frame, store.stretch, MOST_LEFT_OUT, (at) =>
+          this.isThere(at),
+        );
+        if (found !== null) {
           this.shown += 1;
-          store.seek(frame);
-        } else {
-          from = store.state.frame;
-          began = now;
+          store.seek(found);
+        }
+        if (found !== frame) {
           for (const held of this.wanted) if (!held.fetching) held.fillSoon(0);
           // Its picture may be there sooner.
           this.viewport.wantPicture();
+        }
+        if (isLate) {
+          from = store.state.frame;
+          began = now;
         }
       }
       requestAnimationFrame(tick);

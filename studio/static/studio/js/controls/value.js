@@ -5,6 +5,7 @@ import { keyedAt } from "../lib/keys.js";
 import { fitNumber, readSum, scrubStep, showNumber } from "../lib/numbers.js";
 import { withKey } from "../lib/keys.js";
 import { ownerOf } from "../lib/parts.js";
+import { slid } from "../lib/slide.js";
 import { sortOf } from "../lib/sort.js";
 
 const CLICK_PX = 3;
@@ -75,19 +76,23 @@ export function numberValue(store, pointer, setting, label, fallback) {
 }
 
 /**
- * The arrow keys change a number, with Shift finer, the page keys by more;
- * a digit begins to type another one, and so does a sign after a click;
+ * The arrow keys change a number, with Shift finer, the page keys by more, Home and End lead to the ends of its usual
+ * range; a digit begins to type another one, and so does a sign after a click;
  * otherwise signs are commands.
  */
 function listenKeys(store, element, current, setting, write) {
   element.addEventListener("keydown", (event) => {
-    const up = { ArrowUp: 1, ArrowDown: -1, PageUp: PAGE, PageDown: -PAGE }[event.key];
+    if (event.altKey || event.ctrlKey || event.metaKey) return;
+    const isAcross = event.key === "ArrowLeft" || event.key === "ArrowRight";
+    const step = scrubStep(setting, current()) * (event.shiftKey ? 1 : 10);
+    const [least, most] = setting.soft;
+    const next = isAcross ? null : slid(event.key, current(), { step, page: PAGE * step, least, most });
     const begins = element.isClicked ? /^[0-9.-]$/ : /^[0-9]$/;
-    if ((!up && !begins.test(event.key)) || event.altKey || event.ctrlKey || event.metaKey) return;
+    if (next === null && !begins.test(event.key)) return;
     event.preventDefault();
     event.stopPropagation();
-    if (up) write(fitNumber(setting, current() + up * scrubStep(setting, current()) * (event.shiftKey ? 1 : 10), 0));
-    else typeIn(store, element, event.key, write);
+    if (next === null) typeIn(store, element, event.key, write);
+    else write(fitNumber(setting, next, 0));
   });
 }
 
@@ -210,12 +215,14 @@ function typeIn(store, element, text, write) {
   });
 }
 
+const shortened = (text) => (text.length > 30 ? `${text.slice(0, 28)}…` : text);
+
 /** A keyed, swinging or computed value: shown as it is now, opened for its settings by a click. */
 function liveValue(store, pointer, setting, label, raw) {
   const lane = store.state.lanes.find((one) => one.pointer === pointer);
   const now = store.liveValue(pointer);
   const words = raw.text ?? store.document.formulas?.find((one) => one.id === raw.shared)?.name ?? "formula";
-  const text = raw.sort === "formula" ? words : now === undefined ? raw.sort : showValue(now, setting);
+  const text = shortened(raw.sort === "formula" ? words : now === undefined ? raw.sort : showValue(now, setting));
   const open = () => store.set({ open: ownerOf(pointer) });
   const isScrubbed = raw.sort === "keyed" && typeof raw.keys[0].value === "number";
   const element = h(
@@ -225,7 +232,7 @@ function liveValue(store, pointer, setting, label, raw) {
       "data-focus": pointer,
       "data-pointer": pointer,
       "data-live": raw.sort === "formula" ? null : pointer,
-      "aria-label": `${label}, ${raw.sort}${lane ? `, now ${showNumber(now ?? NaN)}` : ""}`,
+      "aria-label": `${label}, ${raw.sort}${raw.sort === "formula" ? ` ${text}` : ""}${lane ? `, now ${showNumber(now ?? NaN)}` : ""}`,
       title:
         raw.sort === "formula"
           ? `${label}: ${words}`
@@ -238,7 +245,7 @@ function liveValue(store, pointer, setting, label, raw) {
         if (!isScrubbed || event.detail === 0) open();
       },
     },
-    text.length > 30 ? `${text.slice(0, 28)}…` : text,
+    text,
   );
   if (raw.sort !== "formula")
     element.showNow = () => {

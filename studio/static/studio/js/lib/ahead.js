@@ -22,6 +22,23 @@ export function wayBetween(before, shown, [first, end]) {
   return way > count / 2 ? way - count : way;
 }
 
+/**
+ * Which frame can be shown of those that played since the shown one: the last that is there, or null.
+ * @param {number} due the frame that belongs to this moment
+ * @param {number} most so many frames may be left out; after more, or where the way leads back, it is late
+ * @returns {{found: number|null, isLate: boolean}}
+ */
+export function lastThere(shown, due, [first, end], most, isThere) {
+  const way = wayBetween(shown, due, [first, end]);
+  const isFar = way <= 0 || way > most + 1 || shown < first || shown >= end;
+  if (isFar && isThere(due)) return { found: due, isLate: false };
+  for (let back = 0; back < Math.min(way, most + 1); back += 1) {
+    const at = first + ((((due - first - back) % (end - first)) + end - first) % (end - first));
+    if (isThere(at)) return { found: at, isLate: isFar };
+  }
+  return { found: null, isLate: isFar };
+}
+
 /** Of how many frames one can be had in time, if each takes so many milliseconds and so many play in a second. */
 export function reachable(took, fps, most = 8) {
   return Math.min(most, Math.max(1, Math.ceil((took * fps) / 1000)));

@@ -5,6 +5,7 @@ import { valueAt } from "../lib/json-patch.js";
 import { listsOf } from "../lib/parts.js";
 
 const MOST = 9;
+let listCount = 0;
 
 /** Every number of the scene that a formula may name: {reference, pointer}. */
 export function referencesOf(store) {
@@ -129,10 +130,18 @@ export function formulaField(store, pointer, label, focusName) {
 
 /** Return a formula's field with its list of offers, and a button that takes a value from the page. */
 function withOffers(store, field) {
-  const list = h("ul.offers", { role: "listbox", hidden: true });
+  const list = h("ul.offers", {
+    role: "listbox",
+    id: `offers-${(listCount += 1)}`,
+    "aria-label": "What may stand here",
+    hidden: true,
+  });
   let shown = [];
   let current = 0;
-  const hide = () => (list.hidden = true);
+  const hide = () => {
+    list.hidden = true;
+    field.removeAttribute("aria-activedescendant");
+  };
   const take = (index) => {
     const before = field.value.slice(0, field.selectionStart);
     const { start } = typedBefore(before);
@@ -152,7 +161,7 @@ function withOffers(store, field) {
       ...shown.map((one, k) => {
         const item = h(
           "li",
-          { role: "option", "aria-selected": String(k === current) },
+          { role: "option", id: `${list.id}-${k}`, "aria-selected": String(k === current) },
           h("span.mono", {}, one.text),
           h("span.quiet", {}, one.help),
         );
@@ -163,8 +172,11 @@ function withOffers(store, field) {
         return item;
       }),
     );
+    if (list.hidden) hide();
+    else field.setAttribute("aria-activedescendant", `${list.id}-${current}`);
   };
   field.setAttribute("aria-autocomplete", "list");
+  field.setAttribute("aria-controls", list.id);
   field.addEventListener("input", show);
   field.addEventListener("blur", hide);
   field.addEventListener(

@@ -6,6 +6,8 @@ import { plainWords } from "../lib/words.js";
 
 // More lines than these are not read: something is typed instead.
 const MOST_LINES = 60;
+// So many entries a page key leads on.
+const PAGE = 8;
 
 const SINGLE = new Set(["force", "clause", "finish", "look", "light"]);
 
@@ -90,7 +92,8 @@ export class Finder {
       const words = `and ${left} more: type some of what it is called`;
       this.list.append(h("li.none", { role: "option", "aria-disabled": "true" }, words));
     }
-    if (!this.found.length) this.list.replaceChildren(h("li.none", {}, "Nothing is called that."));
+    if (!this.found.length)
+      this.list.replaceChildren(h("li.none", { role: "option", "aria-disabled": "true" }, "Nothing is called that."));
     this.mark();
   }
 
@@ -98,15 +101,17 @@ export class Finder {
   mark() {
     for (const option of this.list.querySelectorAll("[role=option]"))
       option.setAttribute("aria-selected", String(option.id === `found-${this.at}`));
-    this.input.setAttribute("aria-activedescendant", `found-${this.at}`);
-    document.getElementById(`found-${this.at}`)?.scrollIntoView({ block: "nearest" });
+    const chosen = document.getElementById(`found-${this.at}`);
+    if (chosen) this.input.setAttribute("aria-activedescendant", chosen.id);
+    else this.input.removeAttribute("aria-activedescendant");
+    chosen?.scrollIntoView({ block: "nearest" });
   }
 
   /** The number of the entry that lies one step away; in a gallery up and down lead to the picture above or below. */
   beside(key) {
     const last = this.found.length - 1;
-    const step = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -1, ArrowDown: 1 }[key];
-    if (!this.isGallery || key === "ArrowLeft" || key === "ArrowRight")
+    const step = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -1, ArrowDown: 1, PageUp: -PAGE, PageDown: PAGE }[key];
+    if (!this.isGallery || !(key === "ArrowUp" || key === "ArrowDown"))
       return Math.max(0, Math.min(last, this.at + step));
     const boxes = this.found.map((_, index) => document.getElementById(`found-${index}`).getBoundingClientRect());
     const here = boxes[this.at];
@@ -120,7 +125,7 @@ export class Finder {
   onKey(event) {
     event.stopPropagation();
     const across = event.key === "ArrowLeft" || event.key === "ArrowRight";
-    if (event.key === "ArrowDown" || event.key === "ArrowUp" || (across && this.isGallery)) {
+    if (["ArrowDown", "ArrowUp", "PageDown", "PageUp"].includes(event.key) || (across && this.isGallery)) {
       event.preventDefault();
       this.at = this.beside(event.key);
       this.mark();

@@ -71,8 +71,9 @@ export class Glimpses {
     const each = playing ? reachable(this.took, store.clock.fps) : scrubbing && way && Math.abs(way) <= FAR ? way : 1;
     const count = scrubbing ? AT_ONCE.scrubbed : playing ? AT_ONCE.played : AT_ONCE.idle;
     const found = [];
+    reel.lookNow();
     for (const at of framesAhead(frame, store.stretch, each)) {
-      const kept = reel.pictureOf(at);
+      const kept = reel.keptOf(at);
       // While it runs, any picture will do.
       if (!kept || (!viewport.isRunning && kept.width < width)) found.push(at);
       if (found.length === count) break;
@@ -132,7 +133,7 @@ export class Glimpses {
       flat: store.state.flat,
       view: `${store.viewId}-reel`,
     };
-    const look = reel.lookNow;
+    const look = reel.lookNow();
     const { stamp } = reel.held;
     const waiting = [...frames];
     const reading = [];
@@ -146,7 +147,7 @@ export class Glimpses {
         imageOrientation: "flipY",
         premultiplyAlpha: "none",
       });
-      if (reel.held.stamp === stamp && reel.lookNow === look) reel.take(frame, bitmap);
+      if (reel.held.stamp === stamp && reel.lookNow() === look) reel.take(frame, bitmap);
       else bitmap.close();
     };
     await postForStream(

@@ -32,7 +32,7 @@ export class Reel {
   }
 
   /** From where, and how, everything is seen; pictures of another look are forgotten. The same string means the same look. */
-  get lookNow() {
+  lookNow() {
     const { viewport } = this;
     const { flat, reach } = viewport.store.state;
     const look = JSON.stringify([viewport.free, flat, reach, viewport.sizeAt(1)]);
@@ -55,7 +55,13 @@ export class Reel {
 
   /** The picture that is kept of a frame as it is now, or undefined. */
   pictureOf(frame) {
-    const kept = this.lookNow && this.pictures.get(frame);
+    this.lookNow();
+    return this.keptOf(frame);
+  }
+
+  /** The same for those who have asked for the look of now. */
+  keptOf(frame) {
+    const kept = this.pictures.get(frame);
     return kept?.stamp === this.held.stamp ? kept.picture : undefined;
   }
 
