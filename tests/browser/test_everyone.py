@@ -209,3 +209,65 @@ def test_axe_finds_nothing_serious_while_states_are_compared(wall):
     wall.keyboard.press("h")
     wall.locator(".states li").nth(1).wait_for()
     assert serious_in(wall) == []
+
+
+# Everything that takes the focus, brought into sight by it: what of it is covered, or cannot be brought there. The
+# settings are a sheet over the rest until they are closed.
+OUT_OF_REACH = """async () => {
+  const root = document.querySelector("dialog[open], #details:not([hidden])") ?? document;
+  const all = [...root.querySelectorAll("a[href], button, input, select, textarea, [tabindex='0']")].filter(
+    (one) => one.checkVisibility({ visibilityProperty: true, opacityProperty: false }) && !one.disabled
+      && one.tabIndex >= 0 && !one.closest(".handles, .lane-rows"));
+  const missed = [];
+  for (const one of all) {
+    one.focus();
+    await new Promise(requestAnimationFrame);
+    const box = one.getBoundingClientRect();
+    const isMet = ([x, y]) => {
+      const there = document.elementFromPoint(x, y);
+      return there && (one.contains(there) || there.contains(one) || one.labels?.[0]?.contains(there));
+    };
+    const middle = [box.left + box.width / 2, box.top + box.height / 2];
+    if (![middle, [middle[0], box.top + 8]].some(isMet)) missed.push(`${one.outerHTML.slice(0, 90)} at ${middle}`);
+  }
+  return [all.length, missed];
+}"""
+
+
+@pytest.fixture(scope="module")
+def doubled(chromium, studio):
+    """The page as a window of 1280 by 800 shows it at 200 %."""
+    with page_of(chromium, studio, 640, 400) as page:
+        # What is focused is brought into sight at once.
+        page.emulate_media(reduced_motion="reduce")
+        page.goto(f"{studio.url}/scenes/{studio.add(rich())}/")
+        until(page, "window.pirouette && pirouette.viewport.header")
+        stay_coarse(page)
+        until(page, "pirouette.store.state.seam")
+        yield page
+
+
+REACHED = [
+    *[(tab, None, 15) for tab in ("figures", "fields", "space", "finish")],
+    *[("figures", open, 10) for open in ("/figures/0/routine/2", "/figures/1/routine/0", "/figures/0/looks/0")],
+    *[("figures", key, 1) for key in "rh?/"],
+]
+
+
+@pytest.mark.parametrize(("tab", "shown", "least"), REACHED)
+def test_all_is_reached_at_200_percent(doubled, tab, shown, least):
+    page = doubled
+    page.evaluate("pirouette.store.select('figures', 'crate')")
+    page.evaluate("(tab) => pirouette.store.set({ tab, open: null })", tab)
+    if shown and shown.startswith("/figures"):
+        page.evaluate("(open) => pirouette.store.set({ open })", shown)
+    elif shown:
+        page.locator("#canvas").focus()
+        page.keyboard.press(shown)
+        page.locator("dialog[open]").wait_for()
+    page.wait_for_timeout(150)
+    count, missed = page.evaluate(OUT_OF_REACH)
+    page.keyboard.press("Escape")
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    assert missed == []
+    assert count >= least
