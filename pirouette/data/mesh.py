@@ -68,6 +68,7 @@ class Topology:
     point_count  V
     lines        curves through some of the points, or None
     outline      (E, 2) int32, or None: the edges that wires show instead of those of all faces
+    sealed       True where its maker knows that it is closed; else that is found out once it is asked for
     """
 
     offsets: np.ndarray
@@ -76,6 +77,7 @@ class Topology:
     key: str = ""
     lines: Lines | None = None
     outline: np.ndarray | None = None
+    sealed: bool = False
 
     def __post_init__(self):
         object.__setattr__(self, "offsets", frozen(self.offsets, np.int32))
@@ -174,6 +176,8 @@ class Topology:
     @cached_property
     def is_closed(self) -> bool:
         """True if every edge is walked once each way, so that the mesh has an inside."""
+        if self.sealed:
+            return True
         if not len(self.corners):
             return False
         if self.lines is not None:

@@ -29,7 +29,12 @@ class Earlier:
 
     @cached_property
     def shape(self) -> Mesh | Copies | None:
-        return self._run.shape_before(self._index)
+        ev, figure = self._run.ev, self._run.figure
+        if not any(step.on for step in figure.routine[: self._index]):
+            return None
+        # Many ask for the same moment, from one frame to the next: not even the keys of its steps are made again.
+        key = content_key("then", ev.signatures.step(figure, self._index - 1), ev.moment)
+        return ev.memo.get(key, lambda: self._run.shape_before(self._index))
 
     @cached_property
     def links(self) -> dict:

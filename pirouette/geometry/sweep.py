@@ -196,7 +196,7 @@ def _layout_of(section, rows, ends) -> "_Layout":
     with _lock:
         known = _layouts.get(key)
     if known is None:
-        known = _Layout(section, rows, ends)
+        known = _Layout(section, rows, ends, key)
         if len(known.u) <= MOST_KNOWN:
             with _lock:
                 _layouts[key] = known
@@ -212,7 +212,7 @@ class _Layout:
     u, v      (C,) places of corners in pictures; the first `len(v_rows)` have the `along` of these points instead of v
     """
 
-    def __init__(self, section, rows, ends):
+    def __init__(self, section, rows, ends, key):
         self._section, self._rows = section, rows
         self._sources = [np.repeat(np.arange(len(rows.points)), len(section.points))]
         self._count = len(self._sources[0])
@@ -228,7 +228,10 @@ class _Layout:
             np.concatenate([[0], np.cumsum(np.concatenate([np.full(len(f), f.shape[1]) for f in self._faces]))]),
             np.concatenate([faces.ravel() for faces in self._faces]),
             self._count,
+            # What stands still from frame to frame is one topology, with all that is derived of it.
+            key=f"swept-{key}",
             outline=np.concatenate(self._edges),
+            sealed=section.closed and (ends != "open" or bool(rows.closed.all())),
         )
         self.rows, self.curves = (np.concatenate(p).astype(np.int32) for p in (self._sources, self._curves))
         self.u, self.v = (np.concatenate(parts).astype(np.float32) for parts in (self._u, self._v))

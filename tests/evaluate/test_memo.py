@@ -6,8 +6,8 @@ import pytest
 from pirouette.data import Copies, Mesh
 from pirouette.data.bytes import parts_of, records_in, size_of
 from pirouette.document import read_scene
-from pirouette.evaluate import Evaluator, Memo, evaluate
-from tests.scenes import document, figure, look, scene, step
+from pirouette.evaluate import Evaluator, Memo, evaluate, routines
+from tests.scenes import document, figure, keyed, look, scene, step
 
 
 def total(result) -> int:
@@ -115,3 +115,43 @@ def test_a_pattern_that_moves_on_a_still_figure_is_never_that_of_another_frame(m
     remembered = [pattern(frame, memo) for frame in (0, 17, 0)]
     assert remembered == [pattern(frame, Memo()) for frame in (0, 17, 0)]
     assert remembered[0] != remembered[1]
+
+
+def test_an_earlier_shape_is_made_once_however_many_moments_ask_for_it(monkeypatch):
+    made, run_routine = [], routines.run_routine
+
+    def counted(run, stop=None):
+        made.append((run.ev.moment.frame, stop))
+        return run_routine(run, stop)
+
+    monkeypatch.setattr(routines, "run_routine", counted)
+    memo = Memo()
+
+    def shown(count=2, width=1):
+        moving = scene(
+            figure(
+                step("box"),
+                step("row", count=count),
+                step("shift", place=[keyed((0, 0), (96, 360)), 0, 0]),
+                step("trail", lasts="some frames", frames=10, width=width),
+                looks=[look("wire")],
+            )
+        )
+        return lambda frame, memo=memo: evaluate(moving, frame, memo=memo).drawables[0].mesh.points
+
+    def asked_for():
+        found = [frame for frame, stop in made if stop == 3]
+        made.clear()
+        return sorted(found)
+
+    plain = shown()
+    plain(30)
+    assert asked_for() == list(range(20, 30))
+    before = plain(31)
+    assert asked_for() == [30]
+    # An edit below it changes nothing, one above it all.
+    np.testing.assert_array_equal(shown(width=3)(31), before)
+    assert asked_for() == []
+    assert len(shown(count=3)(31)) > len(before)
+    assert asked_for() == list(range(21, 31))
+    np.testing.assert_array_equal(plain(31, Memo()), before)

@@ -1,5 +1,7 @@
 """Tubes and ribbons against what mathematics says of them."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -173,6 +175,8 @@ def test_curves_without_a_length_and_those_that_turn_back_give_finite_tubes(poin
         mesh = swept(curve, section, np.full(len(points), 3.0), ends)
         assert np.isfinite(mesh.points).all()
         assert np.isfinite(mesh.normals).all()
+        # What is told of its inside is what its edges say.
+        assert mesh.topology.sealed == replace(mesh.topology, sealed=False).is_closed
     if len({tuple(point) for point in points}) > 1 and ends != "open":
         assert swept(curve, round_section(5, True), np.full(len(points), 3.0), ends).topology.is_closed
 

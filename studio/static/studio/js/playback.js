@@ -4,8 +4,6 @@ import { Held, keysOf, Pool } from "./held.js";
 import { lastThere } from "./lib/ahead.js";
 
 const MOST_KEYS = 3000;
-// So many frames may be left out before the clock waits for the next one.
-const MOST_LEFT_OUT = 8;
 
 export class Playback {
   constructor(store, viewport) {
@@ -109,7 +107,7 @@ export class Playback {
     return this.isHeld(frame) || this.viewport.hasPicture(frame);
   }
 
-  /** Play in real time. Frames that are not there in time are left out, a few at most: then the clock waits. */
+  /** Play in real time. Where a frame is missing, the clock waits for it; what cannot all be there in time is left out. */
   start() {
     const { store } = this;
     let from = store.state.frame;
@@ -131,9 +129,8 @@ export class Playback {
       if (frame < first || frame >= end)
         frame = first + ((((frame - first) % (end - first)) + end - first) % (end - first));
       if (frame !== store.state.frame) {
-        const { found, isLate } = lastThere(store.state.frame, frame, store.stretch, MOST_LEFT_OUT, (at) =>
-          this.isThere(at),
-        );
+        const left = this.viewport.leavesOut;
+        const { found, isLate } = lastThere(store.state.frame, frame, store.stretch, left, (at) => this.isThere(at));
         if (found !== null) {
           this.shown += 1;
           store.seek(found);

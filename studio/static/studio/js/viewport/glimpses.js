@@ -61,6 +61,11 @@ export class Glimpses {
     return viewport.isRunning ? Math.min(fits, widths[this.level]) : fits;
   }
 
+  /** Of how many frames that play one can be had in time. */
+  get each() {
+    return reachable(this.took, this.store.clock.fps);
+  }
+
   /** The frames whose pictures are asked for next. */
   wanted(width) {
     const { reel, store, viewport } = this;
@@ -68,7 +73,7 @@ export class Glimpses {
     // Where one scrubs to is told by how far one came since the last time.
     const way = wayBetween(this.from ?? frame, frame, store.stretch);
     this.from = frame;
-    const each = playing ? reachable(this.took, store.clock.fps) : scrubbing && way && Math.abs(way) <= FAR ? way : 1;
+    const each = playing ? this.each : scrubbing && way && Math.abs(way) <= FAR ? way : 1;
     const count = scrubbing ? AT_ONCE.scrubbed : playing ? AT_ONCE.played : AT_ONCE.idle;
     const found = [];
     reel.lookNow();

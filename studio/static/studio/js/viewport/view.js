@@ -66,6 +66,11 @@ export class View {
     return false;
   }
 
+  /** How many frames are left out between those that can be had in time while it plays. */
+  get leavesOut() {
+    return 0;
+  }
+
   /** Ask for such pictures of what plays. */
   wantPicture() {}
 

@@ -177,6 +177,11 @@ export class Viewport extends View {
     return Boolean(kept);
   }
 
+  get leavesOut() {
+    const { isShowing, glimpses } = this.reel;
+    return isShowing && glimpses.areThere ? glimpses.each - 1 : 0;
+  }
+
   wantPicture() {
     if (this.reel.isShowing) this.reel.glimpses.fetchSoon(0);
   }
