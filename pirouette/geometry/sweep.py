@@ -182,7 +182,7 @@ class _Rows:
 
     def ends(self, first: bool) -> tuple[np.ndarray, np.ndarray]:
         """Which curves are open, and the points at which those begin or end."""
-        curves = np.flatnonzero(~self.closed)
+        curves = np.flatnonzero(~self.closed).astype(np.int32)
         return curves, self.offsets[:-1][curves] if first else self.offsets[1:][curves] - 1
 
 
@@ -203,6 +203,11 @@ def _layout_of(section, rows, ends) -> "_Layout":
     return known
 
 
+def _across(section, k, following) -> np.ndarray:
+    """(K, 2) float32: where in a picture the points of a section and those after them lie, around it."""
+    return np.stack([section.around[k], np.where(following == 0, 1.0, section.around[following])], 1).astype(np.float32)
+
+
 class _Layout:
     """How the points of swept sections are joined, wherever they are.
 
@@ -214,7 +219,7 @@ class _Layout:
 
     def __init__(self, section, rows, ends, key):
         self._section, self._rows = section, rows
-        self._sources = [np.repeat(np.arange(len(rows.points)), len(section.points))]
+        self._sources = [np.repeat(np.arange(len(rows.points), dtype=np.int32), len(section.points))]
         self._count = len(self._sources[0])
         self._faces, self._u, self._v, self._curves, self._edges = [], [], [], [], []
         self.tips = []
@@ -225,7 +230,7 @@ class _Layout:
                     self.tips.append((at, way))
                     (self._add_caps if ends == "flat" else self._add_domes)(curves, at, way)
         self.topology = Topology(
-            np.concatenate([[0], np.cumsum(np.concatenate([np.full(len(f), f.shape[1]) for f in self._faces]))]),
+            np.cumsum(np.concatenate([[0], *(np.full(len(f), f.shape[1], np.int32) for f in self._faces)])),
             np.concatenate([faces.ravel() for faces in self._faces]),
             self._count,
             # What stands still from frame to frame is one topology, with all that is derived of it.
@@ -243,7 +248,7 @@ class _Layout:
 
     def _add(self, sources) -> np.ndarray:
         self._sources.append(sources.reshape(-1))
-        numbers = np.arange(self._count, self._count + sources.size)
+        numbers = np.arange(self._count, self._count + sources.size, dtype=np.int32)
         self._count += sources.size
         return numbers
 
@@ -256,23 +261,23 @@ class _Layout:
     def _add_sides(self):
         """Join each ring to the next one."""
         size, section, rows = len(self._section.points), self._section, self._rows
-        k = np.arange(size if section.closed else size - 1)
+        k = np.arange(size if section.closed else size - 1, dtype=np.int32)
         following = (k + 1) % size
-        after = rows.after
-        here = np.flatnonzero(after >= 0)
+        after = rows.after.astype(np.int32)
+        here = np.flatnonzero(after >= 0).astype(np.int32)
         i, j = here[:, None] * size, after[here][:, None] * size
         quads = np.stack([i + k, i + following, j + following, j + k], axis=2)
-        u = np.stack([section.around[k], np.where(following == 0, 1.0, section.around[following])], axis=1)
+        u = _across(section, k, following)
         u = np.broadcast_to(u[None, :, [0, 1, 1, 0]], quads.shape)
         # Where a closed curve leads back to its beginning the picture ends.
         ends = np.where(after[here] < here, len(rows.points), after[here])
         self.v_rows = np.broadcast_to(np.stack([here, here, ends, ends], axis=1)[:, None], quads.shape)
         self.v_rows = self.v_rows.reshape(-1).astype(np.int32)
-        self._face(quads.reshape(-1, 4), u, np.zeros(u.shape), np.repeat(rows.curve[here], len(k)))
+        self._face(quads.reshape(-1, 4), u, np.zeros(u.shape, np.float32), np.repeat(rows.curve[here], len(k)))
         # Where a point of the section stands twice there is one edge, and none between the two.
         shown = section.ring
         self._edges.append(np.stack([i + shown, j + shown], axis=2).reshape(-1, 2))
-        i = np.arange(len(rows.points))[:, None] * size
+        i = np.arange(len(rows.points), dtype=np.int32)[:, None] * size
         apart = np.flatnonzero((section.points[k] != section.points[following]).any(axis=1))
         self._edges.append(np.stack([i + k[apart], i + following[apart]], axis=2).reshape(-1, 2))
 
@@ -312,7 +317,7 @@ class _Layout:
         section, size = self._section, len(self._section.points)
         k = np.arange(size)
         following = (k + 1) % size
-        u = np.stack([section.around[k], np.where(following == 0, 1.0, section.around[following])], axis=1)
+        u = _across(section, k, following)
         is_start = way < 0
         v = 0.0 if is_start else 1.0
         rows = [at[:, None] * size + k]
@@ -323,7 +328,7 @@ class _Layout:
             own = u[:, [0, 1, 1, 0]]
             quads, own = (quads[:, :, ::-1], own[:, ::-1]) if is_start else (quads, own)
             own = np.broadcast_to(own, (len(at), *own.shape))
-            self._face(quads.reshape(-1, 4), own, np.full(own.shape, v), np.repeat(curves, size))
+            self._face(quads.reshape(-1, 4), own, np.full(own.shape, v, np.float32), np.repeat(curves, size))
             shown = section.ring
             self._edges.append(np.stack([lower[:, shown], upper[:, shown]], axis=2).reshape(-1, 2))
         pole = self._add(at)
@@ -332,7 +337,7 @@ class _Layout:
         own = np.column_stack([u, u.mean(axis=1)])
         tips, own = (tips[:, :, ::-1], own[:, ::-1]) if is_start else (tips, own)
         own = np.broadcast_to(own, (len(at), *own.shape))
-        self._face(tips.reshape(-1, 3), own, np.full(own.shape, v), np.repeat(curves, size))
+        self._face(tips.reshape(-1, 3), own, np.full(own.shape, v, np.float32), np.repeat(curves, size))
 
 
 def _parts_of(size: int) -> int:
