@@ -221,7 +221,7 @@ def _measure_page(page, home, url):
     page.evaluate("pirouette.store.on('packet', () => globalThis.onPacket?.())")
     began = time.perf_counter()
     # Of a loop that is too large to be held, the page holds what is near the playhead.
-    is_filled = "pirouette.store.state.held.size >= pirouette.store.clock.frames || pirouette.playback.now.full"
+    is_filled = "pirouette.playback.now.isFilled"
     until(page, is_filled, timeout=600)
     filled = time.perf_counter() - began
     fps = page.evaluate("pirouette.store.clock.fps")

@@ -284,6 +284,7 @@ const view = (more = {}) => ({
   wantPicture() {},
   flash: () => false,
   hasPicture: () => false,
+  leavesOut: 0,
   ...more,
 });
 
@@ -311,6 +312,57 @@ test("arrays that no held frame uses go first when there are too many", () => {
   pool.take(new Map([["new", big()]]));
   assert.deepEqual([...pool.buffers.keys()].includes("old"), false);
   assert.ok(pool.buffers.has("kept"));
+});
+
+test("of a loop that is too large to be held, what plays next is, and nothing is fetched for nothing", async () => {
+  const { server, store } = opened();
+  const pool = new Pool(store);
+  const held = new Held(store, pool, null, () => {});
+  const real = server.stream.bind(server);
+  const asked = [];
+  server.stream = (body) => {
+    asked.push(body.frames);
+    return real(body);
+  };
+  // Each frame takes a third of what there is room for.
+  const arrive = (frame) =>
+    held.take({
+      header: { frame, lights: [], masks: {}, drawables: [{ points: `p${frame}`, looks: [] }] },
+      buffers: new Map([[`p${frame}`, new Uint8Array(230 * 2 ** 20)]]),
+    });
+  assert.equal(held.isFilled, false);
+  for (const frame of [0, 1, 2, 3]) arrive(frame);
+  assert.deepEqual([...held.headers.keys()], [0, 1, 2]);
+  assert.equal(held.isFilled, true);
+  await held.fill();
+  assert.deepEqual(asked, []);
+  // Elsewhere, and across the seam.
+  store.state.frame = 6;
+  for (const frame of [6, 7]) arrive(frame);
+  assert.deepEqual([...held.headers.keys()].sort(), [0, 6, 7]);
+  await held.fill();
+  assert.deepEqual(asked, []);
+  held.forget();
+  assert.equal(held.isFilled, false);
+  held.end();
+});
+
+test("what plays by pictures asks for no frames until it stands still", async () => {
+  const { server, store } = opened();
+  const asked = () => server.asked.filter(({ what }) => what === "frames").length;
+  server.stream = () => new Promise(() => {});
+  const playback = new Playback(store, view({ playsPictures: true, hasPicture: () => true, flash: () => true }));
+  await until(asked);
+  const before = asked();
+  const begun = playback.now.fetching;
+  store.set({ playing: true });
+  assert.equal(begun.signal.aborted, true);
+  store.seek(5);
+  await new Promise((resolve) => setTimeout(resolve, 300));
+  assert.equal(asked(), before);
+  store.set({ playing: false });
+  await until(() => asked() > before);
+  playback.now.end();
 });
 
 test("all arrays of a frame are named", () => {

@@ -35,10 +35,10 @@ export class Pool {
       if (this.bytes < LIMIT_BYTES * 0.8) return;
       if (!uses.has(key)) this.drop(key);
     }
-    const { frame } = this.store.state;
+    // What plays last of all goes first.
     const far = [...this.users]
       .flatMap((held) => [...held.headers.keys()].map((at) => ({ held, at })))
-      .sort((a, b) => Math.abs(b.at - frame) - Math.abs(a.at - frame));
+      .sort((a, b) => this.wait(b.at) - this.wait(a.at));
     while (this.bytes > LIMIT_BYTES && far.length > 1) {
       const { held, at } = far.shift();
       for (const key of keysOf(held.headers.get(at))) {
@@ -46,8 +46,14 @@ export class Pool {
         if (!uses.get(key)) this.drop(key);
       }
       held.headers.delete(at);
-      held.full = true;
+      held.hasNoRoom();
     }
+  }
+
+  /** How many frames play before one, from the playhead on. */
+  wait(at) {
+    const { frames } = this.store.clock;
+    return (((at - Math.floor(this.store.state.frame)) % frames) + frames) % frames;
   }
 
   drop(key) {
@@ -61,7 +67,7 @@ export class Held {
   constructor(store, pool, state, onFrame) {
     Object.assign(this, { store, pool, state, onFrame });
     this.headers = new Map();
-    this.full = false;
+    this.room = Infinity; // so many frames can be held
     this.fetching = null;
     this.isBehind = false; // whether the playhead has left the place from where on is fetched
     this.stamp = {}; // another one once the frames are others
@@ -80,9 +86,29 @@ export class Held {
   forget() {
     clearTimeout(this.timer);
     this.headers.clear();
-    this.full = this.isBehind = false;
+    this.room = Infinity;
+    this.isBehind = false;
     this.stamp = {};
     this.fetching?.abort();
+  }
+
+  /** There is no room for more frames than these: no others are fetched beyond. */
+  hasNoRoom() {
+    // What was asked for before may be more than there is room for; from now on it is not.
+    if (this.room === Infinity) this.pause();
+    this.room = Math.max(1, Math.min(this.room, this.headers.size));
+  }
+
+  /** Ask for nothing more until it is filled again. */
+  pause() {
+    clearTimeout(this.timer);
+    this.fetching?.abort();
+    this.fetching = null;
+  }
+
+  /** Whether all is held that can be. */
+  get isFilled() {
+    return this.headers.size >= Math.min(this.room, this.store.clock.frames);
   }
 
   /** Nothing of it is wanted any more. */
@@ -105,16 +131,21 @@ export class Held {
     else this.fillSoon(0);
   }
 
+  /** Fetch what is missing, if that is not done already from the playhead on. */
+  fillOn() {
+    if (!this.fetching || !this.headers.has(this.store.state.frame)) this.fillSoon(0);
+  }
+
   /** Fetch what is missing, the shown frame first and then onwards in playing order. */
   async fill() {
     const { store } = this;
     const { frames } = store.clock;
     const missing = [];
-    for (let k = 0; k < frames; k += 1) {
+    for (let k = 0; k < Math.min(frames, this.room); k += 1) {
       const frame = (store.state.frame + k) % frames;
       if (!this.headers.has(frame)) missing.push(frame);
     }
-    if (!missing.length || this.full || (this.state === null && store.sending)) return;
+    if (!missing.length || (this.state === null && store.sending)) return;
     this.fetching?.abort();
     const mine = (this.fetching = new AbortController());
     const { revision } = store.state;

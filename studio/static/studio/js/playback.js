@@ -33,9 +33,10 @@ export class Playback {
       this.fillNow();
     });
     store.on("compared", () => this.compare());
-    store.on("frame side", () => this.show() || this.wanted.forEach((held) => held.follow()));
-    store.on("scrubbing playing", ({ frame, scrubbing, playing }) => {
-      if (!scrubbing && !playing && !this.isHeld(frame)) this.fillNow();
+    store.on("frame side", () => this.show() || this.playsPictures || this.wanted.forEach((held) => held.follow()));
+    store.on("scrubbing playing", ({ scrubbing, playing }) => {
+      if (this.playsPictures) for (const held of this.wanted) held.pause();
+      else if (!scrubbing && !playing) for (const held of this.wanted) held.fillOn();
     });
     store.on("playing", ({ playing }) => playing && this.start());
     this.now.fillSoon(0);
@@ -76,6 +77,11 @@ export class Playback {
   forget() {
     this.now.forget();
     this.publish();
+  }
+
+  /** Whether it plays and needs no frames for that, only pictures of them: these are had sooner without the others. */
+  get playsPictures() {
+    return this.store.state.playing && this.viewport.playsPictures;
   }
 
   fillNow() {
@@ -136,7 +142,7 @@ export class Playback {
           store.seek(found);
         }
         if (found !== frame) {
-          for (const held of this.wanted) if (!held.fetching) held.fillSoon(0);
+          if (!this.playsPictures) for (const held of this.wanted) if (!held.fetching) held.fillSoon(0);
           // Its picture may be there sooner.
           this.viewport.wantPicture();
         }

@@ -17,6 +17,8 @@ const RETRY_MS = 4000;
 const HEAVY_MS = 80;
 // While nothing is done, for a while.
 const IDLE_MS = 1500;
+// For so long after each request then, as a share of the time that it took.
+const LEFT_ALONE = 0.3;
 // How much the last picture says of how long the next one takes.
 const NEWS = 0.3;
 
@@ -99,8 +101,8 @@ export class Glimpses {
     const frames = this.wanted(width);
     if (!frames.length) return;
     await this.ask(frames, width);
-    // While nothing is done, the machine is left alone for as long as it took.
-    this.fetchSoon(viewport.isRunning ? 0 : performance.now() - began);
+    // While nothing is done, the machine is left alone now and then.
+    this.fetchSoon(viewport.isRunning ? 0 : (performance.now() - began) * LEFT_ALONE);
   }
 
   /** A frame has come to be held: of one that was long in coming a picture is had at once, before it is forgotten there. */

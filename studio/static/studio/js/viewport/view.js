@@ -66,6 +66,11 @@ export class View {
     return false;
   }
 
+  /** Whether what plays is shown by such pictures alone. */
+  get playsPictures() {
+    return false;
+  }
+
   /** How many frames are left out between those that can be had in time while it plays. */
   get leavesOut() {
     return 0;

@@ -177,9 +177,12 @@ export class Viewport extends View {
     return Boolean(kept);
   }
 
+  get playsPictures() {
+    return this.reel.isShowing && this.reel.glimpses.areThere;
+  }
+
   get leavesOut() {
-    const { isShowing, glimpses } = this.reel;
-    return isShowing && glimpses.areThere ? glimpses.each - 1 : 0;
+    return this.playsPictures ? this.reel.glimpses.each - 1 : 0;
   }
 
   wantPicture() {
