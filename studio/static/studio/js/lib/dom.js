@@ -89,11 +89,34 @@ export function refill(element, ...children) {
   const scroll = element.scrollTop;
   const top = focused ? topOf(document.activeElement) : 0;
   const made = children.map((child) => (typeof child === "function" ? child() : child));
-  element.replaceChildren(...made.flat(3).filter(Boolean));
+  const isText = (child) => typeof child === "string";
+  lay(
+    element,
+    made
+      .flat(3)
+      .filter(Boolean)
+      .map((child) => (isText(child) ? document.createTextNode(child) : child)),
+  );
   element.scrollTop = scroll;
   const control = focused && element.querySelector(focused);
   control?.focus({ preventScroll: true });
   if (element.matches("[role=tabpanel]")) keepPlace(element, control, top);
+}
+
+/** Make some elements, and no others, the children of another; those that are there already are not taken out for it. */
+export function lay(element, children) {
+  const wanted = new Set(children);
+  // What loses the focus by it may change what is here, too.
+  for (let left; (left = [...element.childNodes].filter((child) => !wanted.has(child))).length;)
+    for (const child of left) {
+      if (child.contains(document.activeElement)) document.activeElement.blur();
+      if (child.parentNode === element) element.removeChild(child);
+    }
+  let at = element.firstChild;
+  for (const child of children) {
+    if (child === at) at = at.nextSibling;
+    else element.insertBefore(child, at);
+  }
 }
 
 const topOf = (control) => control.getBoundingClientRect().top;

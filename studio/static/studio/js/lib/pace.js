@@ -51,8 +51,10 @@ function ofPoints(a, b, one, two) {
 export function paceBetween(one, two, buffers, fps) {
   let sum = 0;
   let count = 0;
-  for (const drawable of two.drawables) {
-    const before = one.drawables.find((other) => other.figure === drawable.figure && other.part === drawable.part);
+  for (const [index, drawable] of two.drawables.entries()) {
+    const isSame = (other) => other?.figure === drawable.figure && other.part === drawable.part;
+    // Nearly always it stands where it stood.
+    const before = isSame(one.drawables[index]) ? one.drawables[index] : one.drawables.find(isSame);
     if (!before) continue;
     if (drawable.speed !== undefined) {
       sum += drawable.speed / fps;

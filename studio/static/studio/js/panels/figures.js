@@ -1,6 +1,6 @@
 // The figures: a card each, its routine and looks as sentences.
 
-import { h, icon, refill, typingEnded } from "../lib/dom.js";
+import { h, icon, lay, refill, typingEnded } from "../lib/dom.js";
 import { addLine, freeId, line } from "./lines.js";
 import { kindEntries } from "./finder.js";
 import { stretchesOf } from "../lib/ids.js";
@@ -35,7 +35,7 @@ export class Figures {
       this.element,
       () =>
         this.store.document.figures.length
-          ? h("ul.cards", {}, this.cards())
+          ? this.list()
           : h("p.empty", {}, "Nothing is here yet. Add a figure: it begins with a form, and each step changes it."),
       h(
         "button.add",
@@ -44,6 +44,13 @@ export class Figures {
         "figure",
       ),
     );
+  }
+
+  /** The list of all figures; of many only those are made anew that are another. */
+  list() {
+    this.cardList ??= h("ul.cards");
+    lay(this.cardList, this.cards());
+    return this.cardList;
   }
 
   cards() {
