@@ -69,8 +69,11 @@ class Evaluator:
         self._resolved, self._numbers = {}, {}
         self._places, self._placing = {}, set()
         self._views, self._field_keys = {}, {}
-        # Shapes are held by the memo alone, and by who works with them.
-        self._shapes = WeakValueDictionary()
+
+    @cached_property
+    def _shapes(self):
+        """Shapes are held by the memo alone, and by who works with them."""
+        return WeakValueDictionary()
 
     def at(self, moment: Moment) -> "Evaluator":
         """Return the same scene at another moment."""

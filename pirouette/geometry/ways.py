@@ -4,10 +4,12 @@ import numpy as np
 
 from ..data.attribute import ATTRIBUTES, NEAREST, Attributes
 from ..data.mesh import Mesh, Topology, shares_along
-from .curve import Line, sampled
 
 # However near to each other points are to be, there are no more of them for each one that there was.
 MOST_BETWEEN = 4
+# So far apart do ways lie whose shares of 0 to 1 stand in one row.
+GAP = 2.0
+NO_LENGTH = 1e-12
 
 
 def same_points(now, then, frames: float) -> np.ndarray:
@@ -63,15 +65,33 @@ def ways(times, is_closed: bool, spacing: float = 0.0) -> Mesh:
 
 
 def _evenly(points, age, sizes, is_closed, spacing):
-    ends = np.cumsum(sizes)
-    rows, made = [], []
-    for start, end in zip(ends - sizes, ends, strict=True):
-        line = Line(points[start:end], is_closed)
-        most = MOST_BETWEEN * (end - start)
-        count = max(int(min(np.ceil(line.length / spacing) + (not is_closed), most)), 2)
-        place = np.arange(count) / (count if is_closed else count - 1)
-        ages = np.append(age[start:end], age[start])[: len(line.shares), None]
-        rows.append(np.hstack([sampled(line, place), sampled(ages, place, line)]))
-        made.append(count)
-    rows = np.concatenate(rows)
-    return rows[:, :3], rows[:, 3], np.array(made)
+    """Lay points evenly along all ways at once: (M, 3) places, (M,) ages and the number on each way."""
+    corner, each = _corners(sizes, is_closed)
+    way = np.repeat(np.arange(len(each)), each)
+    first = np.cumsum(each) - each
+    at, age = points[corner], age[corner]
+    steps = np.concatenate([[0], np.linalg.norm(np.diff(at, axis=0), axis=1)])
+    # From one way to the next there is none.
+    steps[first] = 0
+    gone = np.cumsum(steps)
+    lengths = gone[first + each - 1] - gone[first]
+    most = MOST_BETWEEN * sizes
+    counts = np.maximum(np.minimum(np.ceil(lengths / spacing) + (not is_closed), most), 2).astype(np.int64)
+    wanted = np.repeat(np.arange(len(counts)), counts)
+    place = np.arange(len(wanted)) - np.repeat(np.cumsum(counts) - counts, counts)
+    # A way without a length has all its points at its beginning.
+    place = place / np.repeat(counts if is_closed else counts - 1, counts) * (lengths >= NO_LENGTH)[wanted]
+    # Shares of each way, in one row of numbers: between two ways there is a gap.
+    shares = (gone - gone[first][way]) / np.maximum(lengths, NO_LENGTH)[way] + GAP * way
+    columns = [np.interp(place + GAP * wanted, shares, column) for column in (*at.T, age)]
+    return np.stack(columns[:3], axis=1), columns[3], counts
+
+
+def _corners(sizes, is_closed) -> tuple[np.ndarray, np.ndarray]:
+    """The points of all ways in order, the first again at the end of closed ones; and how many each way has of them."""
+    each = sizes + bool(is_closed)
+    ends = np.cumsum(each)
+    corner = np.arange(ends[-1]) - np.repeat(np.arange(len(sizes)) * bool(is_closed), each)
+    if is_closed:
+        corner[ends - 1] -= sizes
+    return corner, each

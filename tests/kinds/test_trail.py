@@ -3,8 +3,11 @@
 import numpy as np
 import pytest
 
+from pirouette.data.attribute import Attributes
 from pirouette.document import read_scene
 from pirouette.evaluate import Evaluator, Memo
+from pirouette.geometry.curve import Line, sampled
+from pirouette.geometry.ways import MOST_BETWEEN, ways
 from tests.scenes import clause, document, field, figure, force, formula, keyed, pushed, step, swing
 
 CIRCLE = [formula("50 * cos(tau * turn)"), formula("50 * sin(tau * turn)"), 0]
@@ -32,6 +35,31 @@ def test_a_guide_on_a_circle_leaves_its_circle_closed_and_evenly_spaced():
     gaps = np.linalg.norm(np.diff(even.points, axis=0), axis=1)
     assert len(even.points) == pytest.approx(2 * np.pi * 50 / 3, abs=2)
     assert gaps.max() / gaps.min() < 1.05
+
+
+@pytest.mark.parametrize("is_closed", [False, True])
+@pytest.mark.parametrize("spacing", [0.3, 2.5, 40])
+def test_ways_are_spaced_as_each_by_itself_would_be(is_closed, spacing):
+    moments, count = 9, 7
+    places = np.random.default_rng(4).normal(size=(moments, count, 3)).cumsum(axis=0) * 5
+    places[:, 2] = [4, 5, 6]  # one that stands still
+    places[5:, 3] = np.nan  # one that came later
+    places[1:, 4] = np.nan  # one that is only now there
+    mesh = ways([(float(k), places[k], Attributes() if k == 0 else None) for k in range(moments)], is_closed, spacing)
+    lines, kept = mesh.topology.lines, [k for k in range(count) if k != 4]
+    assert lines.count == len(kept)
+    for k, start, end in zip(kept, lines.offsets, lines.offsets[1:], strict=False):
+        # The oldest first.
+        own = places[:, k][np.isfinite(places[:, k]).all(axis=1)][::-1]
+        line = Line(own, is_closed)
+        made = int(min(np.ceil(line.length / spacing) + (not is_closed), MOST_BETWEEN * len(own)))
+        assert end - start == max(made, 2)
+        at = np.arange(end - start) / (end - start - (not is_closed))
+        np.testing.assert_allclose(mesh.points[start:end], sampled(line, at), rtol=1e-5, atol=1e-5)
+        if line.length:
+            ages = np.arange(len(own), dtype=float)[::-1]
+            ages = np.append(ages, ages[0])[: len(line.shares), None]
+            np.testing.assert_allclose(mesh.at_points["age"][start:end], sampled(ages, at, line)[:, 0], atol=1e-4)
 
 
 @pytest.mark.parametrize("frame", [20, 20.25])

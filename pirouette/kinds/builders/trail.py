@@ -151,5 +151,6 @@ KIND = Kind(
     "Trail that lasts **{lasts}** **{frames}**",
     estimate=estimate,
     icon="trail",
+    version=2,
     words="path trace history line draw motion",
 )
