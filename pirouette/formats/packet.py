@@ -123,10 +123,11 @@ def encoded(picture: Picture, have=(), **more) -> tuple[bytes, tuple[str, ...]]:
 
 
 class _Kept(_Buffers):
-    """Buffers that are only noted, with how they are made."""
+    """Buffers that are only noted, with how they are made; settings are told as among the others of the packet."""
 
-    def __init__(self):
+    def __init__(self, buffers):
         super().__init__(())
+        self._plain = buffers._plain
         self.asked = {}
 
     def put(self, key, make):
@@ -142,7 +143,7 @@ def _told(drawable, buffers) -> bytes:
     """Return the JSON of a drawable, and put its buffers."""
     known = _tellings.get(drawable)
     if known is None:
-        kept = _Kept()
+        kept = _Kept(buffers)
         known = _tellings[drawable] = _json(_drawable(drawable, kept)), kept.asked
     text, asked = known
     for key, make in asked.items():
