@@ -15,6 +15,7 @@ from ..data.key import content_key
 from ..data.problem import Problem, ProblemError
 from ..values.moment import Surroundings
 from ..values.value import Fixed, Value
+from .called import CALLED
 from .setting import Setting
 
 _reading_source = threading.Lock()
@@ -96,7 +97,7 @@ class Settings:
 
     @classmethod
     def describe(cls) -> list[dict]:
-        """All settings as plain data, with their help: the text that stands under each in its class."""
+        """All settings as plain data, with other words for them and their help: the text under each in its class."""
         helps = {}
         for base in reversed(cls.__mro__[: cls.__mro__.index(Settings)]):
             helps.update(_texts_under(base))
@@ -105,7 +106,13 @@ class Settings:
         # Those that stand in no group come first, in their order.
         names = sorted(cls._declared, key=lambda name: places.index(name) if name in titles else -1)
         return [
-            {"name": name, "help": helps.get(name, ""), "group": titles.get(name, ""), **cls._declared[name].describe()}
+            {
+                "name": name,
+                "help": helps.get(name, ""),
+                "words": CALLED.get(name, ""),
+                "group": titles.get(name, ""),
+                **cls._declared[name].describe(),
+            }
             for name in names
         ]
 

@@ -50,12 +50,15 @@ def forget(stored: Scene) -> None:
         path.unlink(missing_ok=True)
 
 
-def sweep_pictures() -> None:
-    """Remove the pictures of scenes, or of states of theirs, that are not there any more."""
+def sweep_pictures(with_drafts: bool = False) -> None:
+    """Remove the pictures of scenes, or of states of theirs, that are not there any more.
+
+    with_drafts  also those that are not finished: only while nobody else makes any
+    """
     scenes = Scene.objects.only("id", "revision", "created")
     owned = {_name(stored, ending) for stored in scenes for ending in (THUMBNAIL, FIRST)}
     for path in _folder().glob("*"):
-        if path.name not in owned:
+        if path.name not in owned and (with_drafts or not path.name.startswith(".")):
             path.unlink(missing_ok=True)
 
 

@@ -296,6 +296,51 @@ def test_everything_with_a_name_is_renamed_by_the_keyboard(editor):
         until(page, f"document.activeElement.closest('.line, .card')?.textContent.includes('Name {number}')")
 
 
+# What is taken out of the page below the list of figures.
+TAKEN_OUT = """() => {
+  globalThis.takenOut = [];
+  const heard = (all) => all.forEach(({ removedNodes }) => globalThis.takenOut.push(
+    ...[...removedNodes].map((node) => node.dataset?.figure ?? node.localName)));
+  new MutationObserver(heard).observe(document.querySelector("#panel-figures"), { childList: true, subtree: true });
+}"""
+
+
+def test_of_many_cards_only_those_are_laid_anew_that_are_another(editor):
+    page = editor(document(*[figure(step("box"), name=f"Crate{k}") for k in range(30)]))
+    page.evaluate("pirouette.store.select('figures', 'crate3')")
+    # Counts of faces and notes have come.
+    until(page, "pirouette.store.state.seam && !pirouette.store.sending")
+    page.wait_for_timeout(300)
+    page.evaluate(TAKEN_OUT)
+    page.evaluate("pirouette.store.select('figures', 'crate20')")
+    until(page, "document.querySelector('.card.selected')?.dataset.figure === 'crate20'")
+    page.wait_for_timeout(300)
+    names = page.evaluate("[...document.querySelectorAll('.card')].map((card) => card.dataset.figure)")
+    assert names == [f"crate{k}" for k in range(30)]
+    assert {"crate3", "crate20"} & set(page.evaluate("takenOut"))
+    assert not [name for name in page.evaluate("takenOut") if name.startswith("crate") and name[5:] not in ("3", "20")]
+
+
+def test_all_figures_are_chosen_in_their_own_tab_alone(editor):
+    page = editor(document(figure(step("box"), name="One"), figure(step("box"), name="Two")))
+    for tab, chosen in (("fields", 0), ("figures", 1)):
+        page.evaluate("(tab) => pirouette.store.set({ tab })", tab)
+        page.locator("#canvas").focus()
+        page.keyboard.press("Control+a")
+        assert page.evaluate("pirouette.store.state.also.size") == chosen
+
+
+def test_a_number_goes_to_the_ends_of_its_usual_range(editor):
+    page = editor(document(figure(step("box"), step("twist", angle=20), step("grid", columns=3))))
+    number = lambda path: page.evaluate(f"pirouette.store.valueAt('/figures/0/routine/{path}')")  # noqa: E731
+    columns = page.get_by_role("spinbutton", name="columns")
+    for key, wanted in (("End", 40), ("Home", 1)):
+        columns.focus()
+        page.keyboard.press(key)
+        assert number("2/settings/columns") == wanted
+    assert page.evaluate("pirouette.store.state.frame") == 0
+
+
 def test_home_and_end_lead_to_the_first_and_last_tab(twisted):
     page = twisted
     page.locator("#tab-figures").focus()

@@ -232,3 +232,26 @@ def test_a_profile_and_ramps_are_drawn(editor):
     gradient = page.saved()["figures"][0]["looks"][0]["settings"]["gradient"]
     assert gradient[0]["colour"] == "#112233"
     assert gradient[1]["at"] == 0.25
+    # On its strip: a colour is added where it lies, dragged, moved by the keyboard, and taken away.
+    pointer = "/figures/0/looks/0/settings/gradient"
+    [band] = boxes(page, ".gradient-band")
+    along = lambda share: (band["x"] + share * band["width"], band["y"] + 5)  # noqa: E731
+    page.mouse.dblclick(*along(0.6))
+    last = len(gradient)
+    until(page, f"pirouette.store.valueAt('{pointer}').length === {last + 1}")
+    stop = page.evaluate(f"pirouette.store.valueAt('{pointer}')[{last}]")
+    assert stop["at"] == pytest.approx(0.6, abs=0.01)
+    [knob] = boxes(page, f'[data-focus="{pointer} {last}"]')
+    page.mouse.move(knob["x"] + 6, knob["y"] + 9)
+    page.mouse.down()
+    page.mouse.move(*along(0.8), steps=3)
+    until(page, f"Math.abs(pirouette.store.valueAt('{pointer}')[{last}].at - 0.8) < 0.02")
+    page.mouse.up()
+    dragged = page.saved()["figures"][0]["looks"][0]["settings"]["gradient"][last]["at"]
+    tab_to(page, f"{pointer} {last}")
+    page.keyboard.press("ArrowLeft")
+    until(page, f"Math.abs(pirouette.store.valueAt('{pointer}')[{last}].at - {dragged - 0.01}) < 1e-6")
+    page.keyboard.press("Home")
+    until(page, f"pirouette.store.valueAt('{pointer}')[{last}].at === 0")
+    page.keyboard.press("Delete")
+    assert page.saved()["figures"][0]["looks"][0]["settings"]["gradient"] == gradient

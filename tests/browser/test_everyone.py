@@ -81,7 +81,8 @@ def rich():
         name="Crate",
         looks=[look("surface", colour="#e2553a")],
     )
-    path = figure(step("path"), step("tube", thick="as drawn"), name="Rope")
+    rope = step("path"), step("tube", thick="as drawn")
+    path = figure(*rope, name="Rope", looks=[look("surface", paint="attribute")])
     return document(
         ring,
         path,
@@ -148,6 +149,7 @@ STATES = {
     "a place open": (opened("/figures/0"), "#details"),
     "nodes open": (opened("/figures/1/routine/0"), "#details .nodes"),
     "a profile open": (opened("/figures/1/routine/1"), "#details .curve-point"),
+    "a gradient open": (opened("/figures/1/looks/0"), "#details .gradient-knob"),
     "a clause open": (opened("/fields/0/clauses/0", "fields"), "#details"),
     "a camera open": (opened("/cameras/0", "space"), "#details"),
     "a guide open": (opened("/guides/0", "space"), "#details"),

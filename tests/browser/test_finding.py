@@ -14,6 +14,9 @@ CALLED = {
     "boolean": "cut", "metaballs": "meld", "lens": "flare", "shortcuts": "All keys", "delete": "Remove",
     "area falloff": "region", "gradient": "tint", "depth of field": "opening of Camera", "fog": "haze of the frame",
     "frame rate": "fps of the clock", "history": "Earlier states of the scene",
+    "shiny": "roughness of surface", "metallic": "metal of surface", "subsurface": "wax of surface",
+    "motion blur": "shutter of Camera", "focal": "lens of Camera", "duration": "frames of the clock",
+    "backdrop": "background of the frame", "emissive": "glow of surface", "reflection": "mirrors of surface",
     "angle twist": "angle of twist", "crate": "Crate", "gusts": "Gusts",
 }  # fmt: skip
 

@@ -12,10 +12,12 @@ from pirouette import catalogue
 from pirouette.assets.library import shipped
 from pirouette.data import Copies, Mesh, sources_of
 from pirouette.data.link import Link
+from pirouette.document import things
 from pirouette.evaluate import evaluate
 from pirouette.geometry.join import joined
 from pirouette.kinds.forms import sphere
 from pirouette.render import LAYERS
+from pirouette.schema.called import CALLED
 from pirouette.schema.kind import arguments_of
 from pirouette.values import Moment
 from tests.scenes import DEMO, ROOT, demo, figure, scene, step
@@ -335,6 +337,18 @@ def test_estimates_of_builders_hold_for_curves_too(kind, shape):
         assert kind.estimated(settings=settings, shape=mesh, links=given["links"], moment=MOMENT) >= points_in(
             kind.call(**given)
         )
+
+
+def test_settings_are_called_by_other_words_than_their_names():
+    told = [one["settings"] for family in catalogue.describe().values() if isinstance(family, list) for one in family]
+    told += things.describe().values()
+    named = {setting["name"]: setting["words"] for settings in told for setting in settings}
+    assert named.items() >= CALLED.items(), CALLED.keys() - named.keys()
+    for name, words in CALLED.items():
+        apart = words.split()
+        assert len(apart) == len(set(apart)), name
+        assert name not in apart
+        assert words == words.lower()
 
 
 @pytest.mark.parametrize("kind", catalogue.every_kind(), ids=lambda kind: f"{kind.group}-{kind.id}")

@@ -365,6 +365,34 @@ test("what plays by pictures asks for no frames until it stands still", async ()
   playback.now.end();
 });
 
+test("what cannot all be had in time plays in time, and leaves out the frames between", async () => {
+  const { server, store } = opened();
+  server.stream = () => new Promise(() => {});
+  const drawn = [];
+  const more = { playsPictures: true, leavesOut: 2, hasPicture: (frame) => frame % 3 === 0 };
+  const playback = new Playback(store, view({ ...more, flash: (frame) => drawn.push(frame) > 0 }));
+  const waiting = [];
+  globalThis.requestAnimationFrame = (callback) => waiting.push(callback);
+  const refresh = (ms) => waiting.splice(0).forEach((callback) => callback(ms));
+  const frame = 1000 / store.clock.fps;
+  store.set({ playing: true });
+  for (let k = 0; k <= 14; k += 1) refresh(k * 0.5 * frame + 1);
+  // Seven frames later: what belongs there, not what could be had until then.
+  assert.deepEqual(drawn, [3, 6]);
+  assert.equal(store.state.frame, 6);
+  // Where none come the clock waits.
+  more.hasPicture = () => false;
+  Object.assign(playback.viewport, more);
+  for (let k = 15; k <= 80; k += 1) refresh(k * 0.5 * frame + 1);
+  assert.equal(store.state.frame, 6);
+  Object.assign(playback.viewport, { hasPicture: () => true, leavesOut: 0 });
+  drawn.length = 0;
+  for (let k = 81; k <= 84; k += 1) refresh(k * 0.5 * frame + 1);
+  assert.ok([7, 0, 1].includes(drawn[0]));
+  store.set({ playing: false });
+  playback.now.end();
+});
+
 test("all arrays of a frame are named", () => {
   const looks = [{ tints: "t", pointTints: "q", texture: { texels: "x", uvs: "u" } }];
   const header = {

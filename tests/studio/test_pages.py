@@ -97,8 +97,12 @@ def test_a_picture_is_made_once_for_each_revision(client, tmp_path, name, begins
     assert client.get(f"/scenes/{scene.id}/{name}").content != first.content
     # That of the earlier state is gone.
     assert [path.name for path in (tmp_path / "thumbnails").iterdir()] != [made.name]
-    services.create_scene(document())
+    # What somebody is just making is spared, but not when all begins.
+    draft = tmp_path / "thumbnails" / ".9-0-1.png.77-abc.part"
+    draft.write_bytes(b"")
     pictures.sweep_pictures()
+    assert len(list((tmp_path / "thumbnails").iterdir())) == 2
+    pictures.sweep_pictures(with_drafts=True)
     assert len(list((tmp_path / "thumbnails").iterdir())) == 1
 
 

@@ -13,6 +13,6 @@ class Command(BaseCommand):
 
     def handle(self, *args, **options):
         sweep()
-        sweep_pictures()
+        sweep_pictures(with_drafts=True)
         sweep_strips()
         sweep_renders()

@@ -253,7 +253,7 @@ function removeSelected() {
 
 function selectAll() {
   const ids = store.document.figures.map((figure) => figure.id);
-  if (!ids.length) return;
+  if (!ids.length || store.state.tab !== "figures") return;
   if (!ids.includes(store.state.selection?.id)) store.select("figures", ids[0]);
   store.set({ also: new Set(ids.filter((id) => id !== store.state.selection.id)) });
 }

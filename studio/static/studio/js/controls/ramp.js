@@ -1,61 +1,9 @@
-// Ramps: gradients of colours, and response curves, which are drawn.
+// Response curves, which are drawn.
 
-import { h, icon, s } from "../lib/dom.js";
-import { readSum, showNumber } from "../lib/numbers.js";
+import { s } from "../lib/dom.js";
+import { showNumber } from "../lib/numbers.js";
 import { addedPoint, movedPoint, withoutPoint } from "../lib/ramp.js";
-import { gradientChip, newGesture } from "./value.js";
-
-/** The colours of a gradient with their places. */
-export function gradientValue(store, pointer, raw, label) {
-  const write = (stops) => store.setValue(pointer, stops);
-  return h(
-    "div.sorted",
-    {},
-    gradientChip(raw),
-    h(
-      "div.stops",
-      {},
-      raw.map((stop, index) =>
-        h(
-          "span.stop",
-          {},
-          h("input.value.colour", {
-            type: "color",
-            value: stop.colour,
-            "aria-label": `${label} colour ${index + 1}`,
-            onchange: (event) =>
-              write(raw.map((one, k) => (k === index ? { ...one, colour: event.target.value } : one))),
-          }),
-          h("input.form-control.form-control-sm.mono", {
-            value: stop.at,
-            "aria-label": `${label} place ${index + 1}`,
-            onchange: (event) => {
-              const at = readSum(event.target.value);
-              if (at === null) store.set({ problem: `“${event.target.value}” is not a number` });
-              else write(raw.map((one, k) => (k === index ? { ...one, at } : one)));
-            },
-          }),
-          raw.length > 1 &&
-            h(
-              "button.plain",
-              {
-                type: "button",
-                "aria-label": `Remove colour ${index + 1}`,
-                onclick: () => write(raw.filter((_, k) => k !== index)),
-              },
-              icon("x"),
-            ),
-        ),
-      ),
-    ),
-    h(
-      "button.btn.btn-sm.quiet",
-      { type: "button", onclick: () => write([...raw, { at: 1, colour: "#f4ead7" }]) },
-      icon("plus"),
-      "colour",
-    ),
-  );
-}
+import { newGesture } from "./value.js";
 
 // Of the drawing, in its own units.
 const SIZE = [168, 104];

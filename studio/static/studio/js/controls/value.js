@@ -304,9 +304,12 @@ export function choiceValue(store, pointer, setting, label, fallback) {
   );
 }
 
-export function gradientChip(stops) {
+/** A gradient as an image of CSS. */
+export function gradientImage(stops) {
   const css = [...stops].sort((a, b) => a.at - b.at).map((stop) => `${stop.colour} ${stop.at * 100}%`);
-  const chip = h("span.gradient", { title: "gradient" });
-  chip.style.backgroundImage = `linear-gradient(90deg, ${css.length > 1 ? css.join(", ") : `${stops[0].colour}, ${stops[0].colour}`})`;
-  return chip;
+  return `linear-gradient(90deg, ${css.length > 1 ? css.join(", ") : `${stops[0].colour}, ${stops[0].colour}`})`;
+}
+
+export function gradientChip(stops) {
+  return h("span.gradient", { title: "gradient", style: { backgroundImage: gradientImage(stops) } });
 }

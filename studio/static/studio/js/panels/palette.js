@@ -31,9 +31,9 @@ function focusSetting(pointer) {
 
 /** Entries for the settings of a kind's line or of a thing. */
 function settingEntries(store, of, settings, open, base, tab) {
-  return settings.map(({ name, help }) => ({
+  return settings.map(({ name, help, words }) => ({
     title: `${plainWords(name)} of ${of}`,
-    words: "setting",
+    words: `${words} setting`,
     help,
     icon: "sliders",
     weight: SETTING,
