@@ -165,6 +165,11 @@ TURN = """async (turns) => {
   store.set({ playing: true });
   for (let k = 0; k < turns; k += 1) {
     const began = performance.now();
+    // What plays once begins again.
+    if (!store.state.playing) {
+      store.seek(0);
+      store.set({ playing: true });
+    }
     await wait(frames / fps);
     rates.push((shown - before) / ((performance.now() - began) / 1000));
     before = shown;
