@@ -166,7 +166,8 @@ TURN = """async (turns) => {
   for (let k = 0; k < turns; k += 1) {
     const began = performance.now();
     // What plays once begins again.
-    if (!store.state.playing) {
+    if (!store.clock.loops) {
+      store.set({ playing: false });
       store.seek(0);
       store.set({ playing: true });
     }
