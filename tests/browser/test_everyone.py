@@ -1,5 +1,7 @@
 """The page is there for everybody: axe finds nothing serious in any state, and at 200 % everything can be reached."""
 
+from contextlib import contextmanager
+
 import pytest
 
 from tests.browser.conftest import page_of, stay_coarse, until
@@ -9,17 +11,22 @@ pytestmark = pytest.mark.browser
 AXE = ROOT / "node_modules" / "axe-core" / "axe.min.js"
 
 
-@pytest.fixture(scope="module")
-def wall(chromium, studio):
-    """A page with a demo scene, open all through the tests that only look at it."""
-    with page_of(chromium, studio) as page:
-        # Colours change at once: halfway from one theme to the other nothing has its contrast.
+@contextmanager
+def opened_once(chromium, studio, scene_id, *size):
+    """A page with a scene, for tests that only look at it; everything is there at once, halfway between is nothing."""
+    with page_of(chromium, studio, *size) as page:
         page.emulate_media(reduced_motion="reduce")
-        page.goto(f"{studio.url}/scenes/{studio.scene('Pinwheel wall')}/")
+        page.goto(f"{studio.url}/scenes/{scene_id}/")
         until(page, "window.pirouette && pirouette.viewport.header")
         stay_coarse(page)
         until(page, "pirouette.store.state.seam")
         page.evaluate(AXE.read_text("utf-8"))
+        yield page
+
+
+@pytest.fixture(scope="module")
+def wall(chromium, studio):
+    with opened_once(chromium, studio, studio.scene("Pinwheel wall")) as page:
         yield page
 
 
@@ -177,13 +184,7 @@ STATES = {
 
 @pytest.fixture(scope="module")
 def crate(chromium, studio):
-    with page_of(chromium, studio) as page:
-        page.emulate_media(reduced_motion="reduce")
-        page.goto(f"{studio.url}/scenes/{studio.add(rich())}/")
-        until(page, "window.pirouette && pirouette.viewport.header")
-        stay_coarse(page)
-        until(page, "pirouette.store.state.seam")
-        page.evaluate(AXE.read_text("utf-8"))
+    with opened_once(chromium, studio, studio.add(rich())) as page:
         yield page
 
 
@@ -239,13 +240,7 @@ OUT_OF_REACH = """async () => {
 @pytest.fixture(scope="module")
 def doubled(chromium, studio):
     """The page as a window of 1280 by 800 shows it at 200 %."""
-    with page_of(chromium, studio, 640, 400) as page:
-        # What is focused is brought into sight at once.
-        page.emulate_media(reduced_motion="reduce")
-        page.goto(f"{studio.url}/scenes/{studio.add(rich())}/")
-        until(page, "window.pirouette && pirouette.viewport.header")
-        stay_coarse(page)
-        until(page, "pirouette.store.state.seam")
+    with opened_once(chromium, studio, studio.add(rich()), 640, 400) as page:
         yield page
 
 

@@ -1,6 +1,7 @@
 // The frames of one state of the scene that the page holds: fetched as they are missing, from the playhead onwards.
 
 import { ApiError, isPassing, postForStream } from "./api.js";
+import { wrapped } from "./lib/numbers.js";
 import { readPacket } from "./lib/packet.js";
 
 const FILL_DELAY_MS = 200;
@@ -52,8 +53,7 @@ export class Pool {
 
   /** How many frames play before one, from the playhead on. */
   wait(at) {
-    const { frames } = this.store.clock;
-    return (((at - Math.floor(this.store.state.frame)) % frames) + frames) % frames;
+    return wrapped(at - Math.floor(this.store.state.frame), this.store.clock.frames);
   }
 
   drop(key) {
@@ -84,12 +84,11 @@ export class Held {
   }
 
   forget() {
-    clearTimeout(this.timer);
+    this.pause();
     this.headers.clear();
     this.room = Infinity;
     this.isBehind = false;
     this.stamp = {};
-    this.fetching?.abort();
   }
 
   /** There is no room for more frames than these: no others are fetched beyond. */

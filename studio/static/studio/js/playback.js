@@ -2,6 +2,7 @@
 
 import { Held, keysOf, Pool } from "./held.js";
 import { lastThere } from "./lib/ahead.js";
+import { wrapped } from "./lib/numbers.js";
 
 const MOST_KEYS = 3000;
 
@@ -132,8 +133,7 @@ export class Playback {
         store.seek(frames - 1);
         return;
       }
-      if (frame < first || frame >= end)
-        frame = first + ((((frame - first) % (end - first)) + end - first) % (end - first));
+      if (frame < first || frame >= end) frame = first + wrapped(frame - first, end - first);
       if (frame !== store.state.frame) {
         const left = this.viewport.leavesOut;
         const { found, isLate } = lastThere(store.state.frame, frame, store.stretch, left, (at) => this.isThere(at));

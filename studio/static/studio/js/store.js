@@ -5,6 +5,7 @@ import { Delivery } from "./delivery.js";
 import { setOperations } from "./lib/json-patch.js";
 import { recorded } from "./lib/keys.js";
 import { mirrored } from "./lib/mirror.js";
+import { wrapped } from "./lib/numbers.js";
 import { canMove } from "./lib/sort.js";
 
 // Parts of a thing that hold settings, and what the catalogue calls them.
@@ -165,7 +166,7 @@ export class Store extends Delivery {
   seek(frame) {
     const { frames, loops } = this.clock;
     const whole = Math.round(frame);
-    this.set({ frame: loops ? ((whole % frames) + frames) % frames : Math.max(0, Math.min(frames - 1, whole)) });
+    this.set({ frame: loops ? wrapped(whole, frames) : Math.max(0, Math.min(frames - 1, whole)) });
   }
 
   /** Seek as one of many moves, which are shown coarsely rather than late. */

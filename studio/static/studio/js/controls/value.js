@@ -223,6 +223,8 @@ function liveValue(store, pointer, setting, label, raw) {
   const now = store.liveValue(pointer);
   const words = raw.text ?? store.document.formulas?.find((one) => one.id === raw.shared)?.name ?? "formula";
   const text = shortened(raw.sort === "formula" ? words : now === undefined ? raw.sort : showValue(now, setting));
+  const told = lane ? `, now ${showNumber(now ?? NaN)}` : "";
+  const nameAs = (words) => `${label}, ${raw.sort}${words === raw.sort ? "" : `, now ${words}`}`;
   const open = () => store.set({ open: ownerOf(pointer) });
   const isScrubbed = raw.sort === "keyed" && typeof raw.keys[0].value === "number";
   const element = h(
@@ -232,7 +234,7 @@ function liveValue(store, pointer, setting, label, raw) {
       "data-focus": pointer,
       "data-pointer": pointer,
       "data-live": raw.sort === "formula" ? null : pointer,
-      "aria-label": `${label}, ${raw.sort}${raw.sort === "formula" ? ` ${text}` : ""}${lane ? `, now ${showNumber(now ?? NaN)}` : ""}`,
+      "aria-label": raw.sort === "formula" ? `${label}, formula ${text}${told}` : nameAs(text),
       title:
         raw.sort === "formula"
           ? `${label}: ${words}`
@@ -250,7 +252,9 @@ function liveValue(store, pointer, setting, label, raw) {
   if (raw.sort !== "formula")
     element.showNow = () => {
       const then = store.liveValue(pointer);
-      if (then !== undefined) element.textContent = showValue(then, setting);
+      if (then === undefined) return;
+      element.textContent = showValue(then, setting);
+      element.setAttribute("aria-label", nameAs(element.textContent));
     };
   if (!isScrubbed) return element;
   const current = () => keyedAt(store.valueAt(pointer), store.state.frame);

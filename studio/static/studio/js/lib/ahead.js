@@ -1,5 +1,7 @@
 // Which of the frames that will play are wanted next.
 
+import { wrapped } from "./numbers.js";
+
 /**
  * Frames of a stretch in the order in which their pictures are wanted: from the shown one on, at first only every so
  * many-th, so that some of what plays comes in time, then all between them.
@@ -18,7 +20,7 @@ export function framesAhead(shown, [first, end], each = 1) {
 /** How far a playhead went from one frame to another, the short way round. */
 export function wayBetween(before, shown, [first, end]) {
   const count = end - first;
-  const way = (((shown - before) % count) + count) % count;
+  const way = wrapped(shown - before, count);
   return way > count / 2 ? way - count : way;
 }
 
@@ -33,7 +35,7 @@ export function lastThere(shown, due, [first, end], most, isThere) {
   const isFar = way <= 0 || way > most + 1 || shown < first || shown >= end;
   if (isFar && isThere(due)) return { found: due, isLate: false };
   for (let back = 0; back < Math.min(way, most + 1); back += 1) {
-    const at = first + ((((due - first - back) % (end - first)) + end - first) % (end - first));
+    const at = first + wrapped(due - first - back, end - first);
     if (isThere(at)) return { found: at, isLate: isFar };
   }
   return { found: null, isLate: isFar };

@@ -1,5 +1,6 @@
 // Keys of a value as plain data: what lies between them, and moving, stretching, easing, copying and pasting them.
 
+import { wrapped } from "./numbers.js";
 import { sortOf } from "./sort.js";
 
 export const EASES = ["smooth", "linear", "hold", "handles"];
@@ -46,10 +47,9 @@ export function keyedAt(raw, frame) {
   const span = keys.at(-1).frame - first;
   if ((frame >= first && frame <= first + span) || span === 0) return inside(keys, frame);
   const rule = (frame < first ? raw.before : raw.after) ?? "hold";
-  const wrap = (value, by) => ((value % by) + by) % by;
-  if (rule === "repeat") return inside(keys, first + wrap(frame - first, span));
+  if (rule === "repeat") return inside(keys, first + wrapped(frame - first, span));
   if (rule === "mirror") {
-    const away = wrap(frame - first, 2 * span);
+    const away = wrapped(frame - first, 2 * span);
     return inside(keys, first + (away <= span ? away : 2 * span - away));
   }
   if (rule === "continue") {

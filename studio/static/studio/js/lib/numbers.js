@@ -65,6 +65,9 @@ export function fitNumber(setting, value, step) {
   return Number(fitted.toPrecision(10));
 }
 
+/** A number within a round of so many: below 0 and beyond the end it goes on at the other side. */
+export const wrapped = (number, count) => ((number % count) + count) % count;
+
 /** Write seconds as people say them. */
 export function showSeconds(seconds) {
   if (seconds === null || seconds === undefined) return "";
