@@ -7,6 +7,7 @@ from ..document import Scene
 from ..evaluate import Evaluator, Memo
 from ..evaluate.offers import Offers
 from ..evaluate.routines import Run, run_routine
+from ..kernels.geometry.box import box
 from ..kernels.geometry.place import carried
 from .cuts import on_cut
 from .late import on_followers, on_late_step, on_own_time
@@ -197,7 +198,7 @@ def _lone_region(limit):
 def _fitted(scene, limit, points) -> list:
     """A patch that makes a region hold all points, with some room beyond its soft edge."""
     clause = _lone_region(limit)
-    low, high = points.min(axis=0), points.max(axis=0)
+    low, high = box(points)
     wide = np.maximum(high - low, 1.0)
     # A ball must hold the corners of the box, and its edge may be soft.
     factor = (3**0.5 if clause.settings.resolve().form == "ball" else 1.0) * 1.5

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..kernels.geometry.box import box
 from ..kernels.geometry.place import compose, euler_to_quaternion
 from ..schema.setting import choice, only_if, vector
 from ..schema.settings import Settings
@@ -43,7 +44,7 @@ class Extent:
     @classmethod
     def of(cls, points, settings) -> "Extent":
         """Return the extent of (N, 3) points, at least one, with resolved ExtentSettings."""
-        low, high = (corner.astype(np.float64) for corner in (points.min(axis=0), points.max(axis=0)))
+        low, high = (corner.astype(np.float64) for corner in box(points))
         if settings.within == OWN:
             return cls(points, low, high)
         matrix = np.eye(4)

@@ -6,6 +6,7 @@ from functools import cached_property
 import numpy as np
 
 from ..kernels.compile import frozen
+from ..kernels.geometry.box import box
 from ..kernels.geometry.place import chain, compose
 from .attribute import NONE, Attributes
 from .bytes import arrays_in
@@ -16,7 +17,7 @@ COLUMNS = {"position": 3, "rotation": 4, "scale": 3, "colours": 3, "opacity": 0,
 
 def cells_within(places) -> np.ndarray:
     """Where each of (N, 3) places stands between the lowest and the highest of them, (N, 3) in 0..1."""
-    low, high = places.min(axis=0, initial=np.inf), places.max(axis=0, initial=-np.inf)
+    low, high = box(places)
     return (places - low) / np.maximum(high - low, 1e-9) if len(places) else places
 
 

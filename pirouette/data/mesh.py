@@ -11,7 +11,8 @@ import numpy as np
 
 from ..kernels.compile import frozen
 from ..kernels.geometry.along import shares
-from ..kernels.geometry.surface import face_normals, faces_at_points, point_normals
+from ..kernels.geometry.box import box
+from ..kernels.geometry.surface import face_normals, faces_at_points, fans, point_normals
 from .attribute import NONE, Attributes
 from .bytes import arrays_in
 
@@ -132,18 +133,18 @@ class Topology:
         return frozen(np.repeat(np.arange(self.face_count, dtype=np.int32), np.maximum(self.sizes - 2, 0)), np.int32)
 
     @cached_property
+    def _fans(self) -> tuple[np.ndarray, np.ndarray]:
+        return fans(self.offsets, self.corners)
+
+    @property
     def triangles(self) -> np.ndarray:
         """(T, 3) int32: the faces cut into fans from their first corners."""
-        return frozen(self.corners[self.triangle_corners], np.int32)
+        return self._fans[1]
 
-    @cached_property
+    @property
     def triangle_corners(self) -> np.ndarray:
         """(T, 3) int32: where in the corners those of each triangle stand."""
-        counts = np.maximum(self.sizes - 2, 0)
-        first = np.repeat(self.offsets[:-1], counts)
-        starts = np.cumsum(counts) - counts
-        step = np.arange(counts.sum(), dtype=np.int32) - np.repeat(starts, counts).astype(np.int32)
-        return frozen(np.stack([first, first + step + 1, first + step + 2], axis=1), np.int32)
+        return self._fans[0]
 
     @cached_property
     def half_edges(self) -> np.ndarray:
@@ -323,7 +324,7 @@ class Mesh:
         """Lowest and highest corner, (3,) each; zeros for a mesh without points."""
         if not len(self.points):
             return np.zeros(3, np.float32), np.zeros(3, np.float32)
-        return self.points.min(axis=0), self.points.max(axis=0)
+        return box(self.points)
 
     def with_points(self, points, normals=None) -> "Mesh":
         """Return the same faces over other points."""

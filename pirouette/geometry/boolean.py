@@ -4,12 +4,12 @@ The exact work is manifold3d's. Each triangle of a result knows the one that it 
 places in pictures and attributes are taken from there, and edges that were sharp or smooth are so still.
 """
 
-import threading
 from dataclasses import dataclass
+from threading import Lock
 
 import manifold3d
 import numpy as np
-from cachetools import LRUCache
+from cachetools import LRUCache, cached
 
 from ..data.attribute import ATTRIBUTES, NEAREST, NONE, Attributes
 from ..data.mesh import Mesh, Topology
@@ -41,21 +41,15 @@ class Solid:
     triangles: np.ndarray
 
     @classmethod
+    @cached(LRUCache(MOST_KNOWN, lambda solid: len(solid.triangles)), lambda cls, mesh, name="": mesh, Lock())
     def of(cls, mesh: Mesh, name: str = "") -> "Solid":
-        """Return a mesh's faces as a solid.
+        """Return a mesh's faces as a solid; of one that stands still it is made once.
 
         Raises  ProblemError if they enclose nothing
         """
-        with _lock:
-            known = _solids.get(id(mesh))
-        if known is None:
-            first, place = welded(mesh.points)
-            corners, numbers = _without_seams(place[mesh.topology.triangles])
-            known = cls._made(mesh.points[first], corners, numbers, mesh, name)
-            if len(numbers) < MOST_KNOWN:
-                with _lock:
-                    _solids[id(mesh)] = known
-        return known
+        first, place = welded(mesh.points)
+        corners, numbers = _without_seams(place[mesh.topology.triangles])
+        return cls._made(mesh.points[first], corners, numbers, mesh, name)
 
     @classmethod
     def shell_of(cls, mesh: Mesh, thickness: float, name: str = "") -> "Solid":
@@ -93,11 +87,6 @@ class Solid:
         if body.status() != manifold3d.Error.NoError:
             raise ProblemError(Problem(name, "the shape is not closed, so it has no inside", "solid.open"))
         return cls(body, number, mesh, numbers)
-
-
-# Solids by their meshes, whose identity none else can have while they are kept: what stands still is made once.
-_solids = LRUCache(MOST_KNOWN, getsizeof=lambda solid: len(solid.triangles))
-_lock = threading.Lock()
 
 
 def _without_seams(triangles):

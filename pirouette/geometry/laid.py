@@ -3,6 +3,8 @@
 import numpy as np
 
 from ..data.mesh import Lines, Topology
+from ..kernels.geometry.box import box
+from ..kernels.geometry.unroll import unrolled
 
 # For somebody who looks at a side from outside: the axis that leads to the right and its sign, the same for up.
 SIDES = {
@@ -41,16 +43,8 @@ def around_faces(points, topology: Topology, axis: int, span: float | None = Non
     Corners on the axis lie in the middle of their face; those beyond the picture's right edge have u over 1.
     """
     away = np.hypot(points[:, (axis + 1) % 3], points[:, (axis + 2) % 3])
-    known = (away > 1e-6 * np.abs(points).max(initial=SMALLEST))[topology.corners]
-    places = around(points, axis, span)[topology.corners]
-    u = places[:, 0]
-    face = np.repeat(np.arange(topology.face_count), topology.sizes)
-    highest = np.zeros(topology.face_count)
-    np.maximum.at(highest, face[known], u[known])
-    u = np.where(highest[face] - u > 0.5, u + 1, u)
-    count = np.maximum(np.bincount(face, known, minlength=topology.face_count), 1)
-    mean = np.bincount(face, np.where(known, u, 0), minlength=topology.face_count) / count
-    return np.stack([np.where(known, u, mean[face]), places[:, 1]], axis=1)
+    is_known = away > 1e-6 * np.abs(points).max(initial=SMALLEST)
+    return unrolled(around(points, axis, span), is_known, topology.offsets, topology.corners)
 
 
 def lengthwise(points, lines: Lines) -> np.ndarray:
@@ -66,5 +60,5 @@ def lengthwise(points, lines: Lines) -> np.ndarray:
 def _shares(points, span):
     if span is not None:
         return points / max(span, SMALLEST) + 0.5
-    low = points.min(axis=0, initial=np.inf)
-    return (points - low) / np.maximum(points.max(axis=0, initial=-np.inf) - low, SMALLEST)
+    low, high = box(points)
+    return (points - low) / np.maximum(high - low, SMALLEST)

@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..data.bytes import arrays_in
 from ..data.mesh import Mesh
 from ..kernels.geometry.place import unit_rows
 from .weld import welded
@@ -28,11 +29,25 @@ class Neighbours:
     others: np.ndarray
     is_rim: np.ndarray
 
+    @property
+    def own_bytes(self) -> int:
+        return arrays_in(self)
+
 
 def neighbours(mesh: Mesh) -> Neighbours:
     """Return the neighbours of the places of a mesh; points in one place count as one."""
     first, place = welded(mesh.points)
-    count, topology = len(first), mesh.topology
+    if len(first) < len(mesh.points):
+        return _joined(mesh.topology, first, place)
+    # Where each point has a place of its own, they follow from the topology alone.
+    kept = mesh.topology.derived
+    if "neighbours" not in kept:
+        kept["neighbours"] = _joined(mesh.topology, first, place)
+    return kept["neighbours"]
+
+
+def _joined(topology, first, place) -> Neighbours:
+    count = len(first)
     ways = place[topology.half_edges]
     if topology.lines is not None:
         ways = np.concatenate([ways, place[topology.lines.segments], place[topology.lines.segments]])
@@ -56,9 +71,9 @@ def neighbours(mesh: Mesh) -> Neighbours:
 
 def smoothed_creases(mesh: Mesh, around: Neighbours) -> Mesh:
     """Return a mesh whose points in one place have one normal wherever theirs differ by less than a crease does."""
-    sums = np.zeros((len(around.first), 3), np.float64)
-    np.add.at(sums, around.place, mesh.normals)
+    count = len(around.first)
+    sums = np.stack([np.bincount(around.place, side, count) for side in mesh.normals.T], axis=1)
     mean = unit_rows(sums).astype(np.float32)[around.place]
-    is_smooth = np.ones(len(around.first), bool)
+    is_smooth = np.ones(count, bool)
     is_smooth[around.place[(mean * mesh.normals).sum(axis=1) < CREASE_COSINE]] = False
     return replace(mesh, known_normals=np.where(is_smooth[around.place][:, None], mean, mesh.normals))

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ..data.mesh import Mesh
+from ..kernels.geometry.box import box
 from ..kernels.geometry.nearest import Tree
 from ..kernels.geometry.place import unit_rows
 from ..kernels.geometry.strew import keep_apart, mixed_rows, triangle_areas
@@ -100,7 +101,7 @@ def _candidates(total, wanted, rng):
 def _inside(mesh, rest, count, apart, rng):
     """Places by chance in the box around the form, those that lie inside; they are carried along with the box."""
     tree = Tree(rest.points, rest.topology.triangles)
-    low, high = rest.points.min(axis=0), rest.points.max(axis=0)
+    low, high = box(rest.points)
     found, tried = [], 0
     while sum(map(len, found)) < count * (TRIES if apart > 0 else 1) and tried < count * INSIDE_TRIES:
         batch = max(count, 1024)
@@ -110,7 +111,7 @@ def _inside(mesh, rest, count, apart, rng):
     points = np.concatenate(found)
     points = points[keep_apart(points, apart, count)] if apart > 0 else points[:count]
     share = (points - low) / np.maximum(high - low, 1e-20)
-    now_low, now_high = mesh.points.min(axis=0), mesh.points.max(axis=0)
+    now_low, now_high = box(mesh.points)
     normals = np.zeros_like(points)
     normals[:, 2] = 1
     return (now_low + share * (now_high - now_low)).astype(np.float32), normals

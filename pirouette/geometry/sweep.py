@@ -1,17 +1,17 @@
 """Tubes and ribbons: sections swept along all curves of a mesh at once."""
 
-import threading
 from dataclasses import dataclass
+from threading import Lock
 
 import numpy as np
-from cachetools import LRUCache
+from cachetools import LRUCache, cached
 from manifold3d import triangulate
 
 from ..data.attribute import NONE, Attributes
 from ..data.key import content_key
 from ..data.mesh import Lines, Mesh, Topology, shares_along
 from ..kernels.geometry.place import unit_rows
-from ..kernels.geometry.sweep import corner_places, frames, rings
+from ..kernels.geometry.sweep import corner_places, frames, joined_rings, rings
 
 CREASE_COSINE = np.cos(np.radians(35))
 ROUND_PARTS = 3
@@ -186,23 +186,6 @@ class _Rows:
         return curves, self.offsets[:-1][curves] if first else self.offsets[1:][curves] - 1
 
 
-# Layouts by what they follow from: while curves only move, their tubes are joined as before.
-_layouts = LRUCache(MOST_KNOWN, getsizeof=lambda layout: len(layout.u))
-_lock = threading.Lock()
-
-
-def _layout_of(section, rows, ends) -> "_Layout":
-    key = content_key(section.points, section.around, section.closed, rows.offsets, rows.closed, ends)
-    with _lock:
-        known = _layouts.get(key)
-    if known is None:
-        known = _Layout(section, rows, ends, key)
-        if len(known.u) <= MOST_KNOWN:
-            with _lock:
-                _layouts[key] = known
-    return known
-
-
 def _across(section, k, following) -> np.ndarray:
     """(K, 2) float32: where in a picture the points of a section and those after them lie, around it."""
     return np.stack([section.around[k], np.where(following == 0, 1.0, section.around[following])], 1).astype(np.float32)
@@ -217,7 +200,7 @@ class _Layout:
     u, v      (C,) places of corners in pictures; the first `len(v_rows)` have the `along` of these points instead of v
     """
 
-    def __init__(self, section, rows, ends, key):
+    def __init__(self, section, rows, ends):
         self._section, self._rows = section, rows
         self._sources = [np.repeat(np.arange(len(rows.points), dtype=np.int32), len(section.points))]
         self._count = len(self._sources[0])
@@ -234,7 +217,7 @@ class _Layout:
             np.concatenate([faces.ravel() for faces in self._faces]),
             self._count,
             # What stands still from frame to frame is one topology, with all that is derived of it.
-            key=f"swept-{key}",
+            key=f"swept-{_key_of(section, rows, ends)}",
             outline=np.concatenate(self._edges),
             sealed=section.closed and (ends != "open" or bool(rows.closed.all())),
         )
@@ -266,14 +249,12 @@ class _Layout:
         after = rows.after.astype(np.int32)
         here = np.flatnonzero(after >= 0).astype(np.int32)
         i, j = here[:, None] * size, after[here][:, None] * size
-        quads = np.stack([i + k, i + following, j + following, j + k], axis=2)
-        u = _across(section, k, following)
-        u = np.broadcast_to(u[None, :, [0, 1, 1, 0]], quads.shape)
         # Where a closed curve leads back to its beginning the picture ends.
         ends = np.where(after[here] < here, len(rows.points), after[here])
-        self.v_rows = np.broadcast_to(np.stack([here, here, ends, ends], axis=1)[:, None], quads.shape)
-        self.v_rows = self.v_rows.reshape(-1).astype(np.int32)
-        self._face(quads.reshape(-1, 4), u, np.zeros(u.shape, np.float32), np.repeat(rows.curve[here], len(k)))
+        quads, u, self.v_rows = joined_rings(
+            here, after[here], ends, size, np.stack([k, following], axis=1), _across(section, k, following)
+        )
+        self._face(quads, u, np.zeros(u.shape, np.float32), np.repeat(rows.curve[here], len(k)))
         # Where a point of the section stands twice there is one edge, and none between the two.
         shown = section.ring
         self._edges.append(np.stack([i + shown, j + shown], axis=2).reshape(-1, 2))
@@ -338,6 +319,16 @@ class _Layout:
         tips, own = (tips[:, :, ::-1], own[:, ::-1]) if is_start else (tips, own)
         own = np.broadcast_to(own, (len(at), *own.shape))
         self._face(tips.reshape(-1, 3), own, np.full(own.shape, v, np.float32), np.repeat(curves, size))
+
+
+def _key_of(section, rows, ends) -> str:
+    return content_key(section.points, section.around, section.closed, rows.offsets, rows.closed, ends)
+
+
+@cached(LRUCache(MOST_KNOWN, lambda layout: len(layout.u)), _key_of, Lock())
+def _layout_of(section, rows, ends) -> _Layout:
+    """The layout of swept sections; while curves only move, their tubes are joined as before."""
+    return _Layout(section, rows, ends)
 
 
 def _parts_of(size: int) -> int:

@@ -12,41 +12,20 @@ GAP = 2.0
 NO_LENGTH = 1e-12
 
 
-def same_points(now, then, frames: float) -> np.ndarray:
-    """Return for each of N points which one it was so many frames before, (N,), -1 where it was not there yet.
-
-    now, then  the attributes of points at both times, a `seed` and an `age` among them, by which they are known
-    """
-    if not len(then["seed"]):
-        return np.full(len(now["seed"]), -1)
-    age = now["age"].astype(np.float64) - frames
-    # Sorted by both, as two numbers in one: no age is so great.
-    far = 1e6
-    names = then["seed"].astype(np.float64) * far + then["age"]
-    order = np.argsort(names, kind="stable")
-    sought = now["seed"].astype(np.float64) * far + age
-    after = np.searchsorted(names[order], sought - 0.5)
-    found = order[np.minimum(after, len(names) - 1)]
-    is_same = (after < len(names)) & (np.abs(names[found] - sought) < 0.5) & (age > -1e-3)
-    return np.where(is_same, found, -1)
-
-
-def ways(times, is_closed: bool, spacing: float = 0.0) -> Mesh:
+def ways(frames, places, carried: Attributes, is_closed: bool, spacing: float = 0.0) -> Mesh:
     """Return one curve for each point, from where it was first to where it is now.
 
-    times      of (T) moments, the present one first, each of: frames since then; (N, 3) places, with nan where a point
-               was not there; and attributes of the points, or None for those of the present
+    frames     (T,) how many frames ago each moment was, the present one first
+    places     (T, N, 3) of the points then, with nan where one was not there
+    carried    what the points carry now
     is_closed  whether each way ends where it began
     spacing    how far apart points are to be along it; 0 leaves them where they were
     """
-    frames = np.array([time for time, _, _ in times], np.float64)
-    places = np.stack([at for _, at, _ in times])[::-1].astype(np.float64)
-    frames = frames[::-1]
+    frames, places = np.asarray(frames, np.float64)[::-1], np.asarray(places, np.float64)[::-1]
     there = np.isfinite(places).all(axis=2)
     kept = np.flatnonzero(there.sum(axis=0) >= 2)
     if not len(kept):
         return Mesh.empty()
-    carried = times[0][2]
     sizes = there[:, kept].sum(axis=0)
     # A curve's points in a row, one curve after the other.
     curve, time = np.nonzero(there[:, kept].T)

@@ -93,17 +93,19 @@ def render_light(
     width, height = size
     if not (1 <= width <= 8192 and 1 <= height <= 8192):
         raise ValueError(f"size is {width}×{height}; allowed 1 to 8192 each way")
-    bands = Bands(picture, size, samples, is_flat, is_cancelled, turn, part)
+    bands = Bands(picture, size, samples, is_flat, is_cancelled, turn, part, is_quick=not has_rays)
     return bands.render(has_rays and not is_flat)
 
 
 class Bands:
     """What all bands of one picture share, and the work on one of them."""
 
-    def __init__(self, picture, size, samples, is_flat=False, is_cancelled=lambda: False, turn=(0, 1), part=None):
+    def __init__(
+        self, picture, size, samples, is_flat=False, is_cancelled=lambda: False, turn=(0, 1), part=None, is_quick=False
+    ):
         part = Part.whole(size) if part is None else part
         self.whole, self.width, self.height = size, part.width, part.height
-        self.is_cancelled = is_cancelled
+        self.is_cancelled, self.is_quick = is_cancelled, is_quick
         self.offsets = (samples if isinstance(samples, Sample) else Sample.pattern(samples)).offsets
         self.places = [frozen(column / 256) for column in self.offsets.T]
         self.picture = picture
@@ -124,7 +126,7 @@ class Bands:
 
     def _binned(self, parts, matrix):
         """Surfaces, and of each band which pairs are in it: all, then those that are opaque, then the others."""
-        surfaces = surfaces_of(parts, matrix, self.sets)
+        surfaces = surfaces_of(parts, matrix, self.sets, self.is_quick)
         count = len(surfaces.pair_instance)
         lows, highs, nears = np.empty(count, np.int32), np.empty(count, np.int32), np.empty(count, np.float32)
         size = frozen([self.width, self.height], np.int32)

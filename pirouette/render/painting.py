@@ -7,6 +7,7 @@ from ..data.texture import BEYOND
 from ..kernels.compile import frozen
 from ..kernels.noise.layers import LAYER_SIZE, Layers
 from ..kernels.render import texture
+from ..kernels.render.cluster import pick_places
 
 
 def together(arrays, dtype, shape=()) -> np.ndarray:
@@ -35,7 +36,7 @@ def painting(members) -> dict[str, np.ndarray]:
     rows = np.zeros((len(parts) if painted else 0, texture.PAINT_SIZE), np.float32)
     sizes = np.ones((len(rows), 2), np.int64)
     uvs, last_layer = [], 0
-    for row, size, (part, texture_) in zip(rows, sizes, members, strict=False):
+    for row, size, (part, clusters) in zip(rows, sizes, members, strict=False):
         paint, topology = part.look.paint, part.drawable.mesh.topology
         if paint is None:
             uvs.append(np.zeros((len(topology.triangles), wide), np.float32))
@@ -50,8 +51,7 @@ def painting(members) -> dict[str, np.ndarray]:
             row[texture.FIRST_LAYER], last_layer = last_layer, last_layer + len(paint.pattern.salts)
             row[texture.LAST_LAYER] = last_layer
         size[:] = levels[first_levels[number[paint.texture.key]]][:2]
-        places = paint.uvs[topology.triangle_corners[texture_.order]].reshape(len(topology.triangles), -1)
-        uvs.append(np.pad(places, ((0, 0), (0, wide - places.shape[1]))))
+        uvs.append(pick_places(paint.uvs, topology.triangle_corners, clusters.order, wide))
     return {
         "paints": frozen(rows),
         "sizes": frozen(sizes, np.int64),

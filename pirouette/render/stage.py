@@ -29,27 +29,29 @@ def _keep(name, key, make):
     return _kept.get(f"{name} {key}", make) if key else make()
 
 
-def clusters_of(topology) -> Clusters:
+def clusters_of(topology, is_quick=False) -> Clusters:
     """Return the clusters of a topology, remembered under its key."""
-    return _keep("clusters", topology.key, lambda: Clusters(topology.triangles, topology.point_count))
+    name = "quick clusters" if is_quick else "clusters"
+    return _keep(name, topology.key, lambda: Clusters(topology.triangles, topology.point_count, is_quick))
 
 
-def _members(mesh, clusters) -> tuple[np.ndarray, ...]:
+def _members(mesh, clusters, is_quick) -> tuple[np.ndarray, ...]:
     """The points of a mesh, cluster after cluster, as one row and as columns, and the clusters' balls and cones."""
 
     def make():
         points = pick_rows(mesh.points, clusters.members)
         return (points.reshape(-1), *(frozen(column) for column in points.T), *clusters.enclose(mesh.points))
 
-    return _keep("members", mesh.key, make)
+    return _keep("quick members" if is_quick else "members", mesh.key, make)
 
 
-def _normals(part, clusters, points) -> np.ndarray:
+def _normals(part, clusters, points, is_quick) -> np.ndarray:
     """The normals of the members; flat faces never read theirs, so their points stand in."""
     mesh = part.drawable.mesh
     if is_flat(part.look, mesh):
         return points
-    return _keep("normals", mesh.key, lambda: pick_rows(mesh.normals, clusters.members).reshape(-1))
+    name = "quick normals" if is_quick else "normals"
+    return _keep(name, mesh.key, lambda: pick_rows(mesh.normals, clusters.members).reshape(-1))
 
 
 # How a figure is drawn that is only asked where it is.
@@ -67,18 +69,21 @@ class Part:
     is_additive: bool
 
 
-def surfaces_of(parts: list[Part], screen_from_world: np.ndarray, sets: Sequence[Chosen] = ()) -> Surfaces:
+def surfaces_of(
+    parts: list[Part], screen_from_world: np.ndarray, sets: Sequence[Chosen] = (), is_quick: bool = False
+) -> Surfaces:
     """Return all surfaces of one blend: instances, clusters, points and materials as flat arrays.
 
-    sets  the different sets of figures that lights shine on; none for what needs no light
+    sets      the different sets of figures that lights shine on; none for what needs no light
+    is_quick  in clusters that are soon cut
     """
-    clusters = [clusters_of(part.drawable.mesh.topology) for part in parts]
+    clusters = [clusters_of(part.drawable.mesh.topology, is_quick) for part in parts]
     members = list(zip(parts, clusters, strict=True))
     counts = [len(part.drawable.matrices) for part in parts]
     return Surfaces(
         **_pairs(counts, [cluster.count for cluster in clusters]),
         **_instances(parts, counts, screen_from_world),
-        **_points(members),
+        **_points(members, is_quick),
         **painting(members),
         member_offsets=_offsets(cluster.member_offsets for cluster in clusters),
         triangle_offsets=_offsets(cluster.triangle_offsets for cluster in clusters),
@@ -136,9 +141,9 @@ def on_screen(world, screen_from_world) -> tuple[np.ndarray, np.ndarray]:
     return frozen(screen), frozen(cofactors)
 
 
-def _points(members) -> dict[str, np.ndarray]:
+def _points(members, is_quick) -> dict[str, np.ndarray]:
     """The points of all clusters, one after the other, and the clusters' balls and cones."""
-    rows = [_members(part.drawable.mesh, clusters) for part, clusters in members]
+    rows = [_members(part.drawable.mesh, clusters, is_quick) for part, clusters in members]
     px, py, pz, balls, cones = (
         together((arrays[k] for arrays in rows), np.float32, shape)
         for k, shape in enumerate(((), (), (), (4,), (4,)), start=1)
@@ -147,7 +152,7 @@ def _points(members) -> dict[str, np.ndarray]:
     point_tints = frozen(np.ones((1, TINT_SIZE)))
     if any(part.look.point_tints is not None for part, _ in members):
         point_tints = together((_point_tints(part)[one.members] for part, one in members), np.float32, (TINT_SIZE,))
-    normals = (_normals(part, one, arrays[0]) for (part, one), arrays in zip(members, rows, strict=True))
+    normals = (_normals(part, one, arrays[0], is_quick) for (part, one), arrays in zip(members, rows, strict=True))
     return {
         "px": px,
         "py": py,

@@ -111,11 +111,12 @@ def grid(n):
     return points, np.stack([first, first + 1, first + n + 2, first + n + 1], axis=1)
 
 
+@pytest.mark.parametrize("is_quick", [False, True])
 @pytest.mark.parametrize("n", [1, 5, 40])
-def test_clusters_hold_every_triangle_once(n):
+def test_clusters_hold_every_triangle_once(n, is_quick):
     points, faces = grid(n)
     triangles = Topology.of_faces(faces, len(points)).triangles
-    clusters = Clusters(triangles, len(points))
+    clusters = Clusters(triangles, len(points), is_quick)
     sizes = np.diff(clusters.triangle_offsets)
     assert sizes.sum() == len(triangles)
     assert sizes.max() <= MAX_TRIANGLES
@@ -131,10 +132,11 @@ def test_clusters_hold_every_triangle_once(n):
     np.testing.assert_array_equal(np.sort(clusters.order), np.arange(len(triangles)))
 
 
-def test_balls_and_cones_hold_their_clusters():
+@pytest.mark.parametrize("is_quick", [False, True])
+def test_balls_and_cones_hold_their_clusters(is_quick):
     points, faces = grid(30)
     topology = Topology.of_faces(faces, len(points))
-    clusters = Clusters(topology.triangles, len(points))
+    clusters = Clusters(topology.triangles, len(points), is_quick)
     balls, cones = clusters.enclose(points)
     for c in range(clusters.count):
         members = clusters.members[clusters.member_offsets[c] : clusters.member_offsets[c + 1]]
@@ -228,6 +230,16 @@ def test_clusters_of_a_sheet_are_about_as_wide_as_high():
     assert np.median(balls[:, 3]) < 9
     # Corners that were left over between the patches lie far apart, and are no cluster together.
     assert balls[:, 3].max() < 16
+
+
+def test_quick_clusters_go_as_the_list_goes_unless_it_jumps():
+    points, faces = grid(64)
+    triangles = Topology.of_faces(faces, len(points)).triangles
+    quick = Clusters(triangles, len(points), is_quick=True)
+    np.testing.assert_array_equal(quick.order, np.arange(len(triangles)))
+    mixed = triangles[np.random.default_rng(1).permutation(len(triangles))]
+    balls, _ = Clusters(mixed, len(points), is_quick=True).enclose(points * [1, 1, 0])
+    assert np.median(balls[:, 3]) < 9
 
 
 def shards(order):

@@ -187,15 +187,15 @@ def test_tubes_that_only_move_are_joined_as_before_and_others_anew(ends):
         path = step("circle", points=points) if closed else step("helix", turns=turns, points=points)
         return shape(path, step("tube", width=6, sides=sides, ends=ends))
 
-    sweep._layouts.clear()
+    sweep._layout_of.cache_clear()
     first, moved = made(2), made(3)
-    assert len(sweep._layouts) == 1
+    assert len(sweep._layout_of.cache) == 1
     assert np.abs(moved.points - first.points).max() > 1
     others = [made(2, points=41), made(2, closed=True), made(2, sides=8)]
-    assert len(sweep._layouts) == 4
+    assert len(sweep._layout_of.cache) == 4
     for other in others:
         assert len(other.points) != len(first.points) or other.topology.face_count != first.topology.face_count
-    sweep._layouts.clear()
+    sweep._layout_of.cache_clear()
     again = made(3)
     assert again.points.tobytes() == moved.points.tobytes()
     assert again.uvs.tobytes() == moved.uvs.tobytes()

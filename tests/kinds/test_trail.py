@@ -45,7 +45,7 @@ def test_ways_are_spaced_as_each_by_itself_would_be(is_closed, spacing):
     places[:, 2] = [4, 5, 6]  # one that stands still
     places[5:, 3] = np.nan  # one that came later
     places[1:, 4] = np.nan  # one that is only now there
-    mesh = ways([(float(k), places[k], Attributes() if k == 0 else None) for k in range(moments)], is_closed, spacing)
+    mesh = ways(np.arange(moments), places, Attributes(), is_closed, spacing)
     lines, kept = mesh.topology.lines, [k for k in range(count) if k != 4]
     assert lines.count == len(kept)
     for k, start, end in zip(kept, lines.offsets, lines.offsets[1:], strict=False):

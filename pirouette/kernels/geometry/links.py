@@ -4,6 +4,7 @@ import numpy as np
 
 from ..compile import exact_kernel, frozen
 from ..threads import in_slices
+from .box import box
 
 # A grid has no more cells than so many times as many as there are points.
 MOST_CELLS = 8
@@ -120,8 +121,8 @@ def pairs_within(points, reach: float, most: int) -> tuple[np.ndarray, np.ndarra
     most  pairs; if there are more, None
     """
     points = frozen(points, np.float64)
-    low = points.min(axis=0)
-    extent = np.maximum(points.max(axis=0) - low, 1e-9)
+    low, high = box(points)
+    extent = np.maximum(high - low, 1e-9)
     size = max(reach, float(np.cbrt(np.prod(extent) / (MOST_CELLS * len(points)))))
     counts = np.maximum(np.ceil(extent / size), 1)
     while np.prod(counts) > MOST_CELLS * len(points) + 64:

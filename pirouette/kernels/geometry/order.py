@@ -7,6 +7,7 @@ import numpy as np
 
 from ..compile import exact_kernel, frozen
 from ..threads import in_slices
+from .box import box
 
 BITS = 21
 # As many as fit numbers that are sorted without being compared.
@@ -69,7 +70,7 @@ def side_by_side(points, is_rough=False) -> np.ndarray:
     """
     points = np.ascontiguousarray(points)
     bits = FEW_BITS if is_rough else BITS
-    low, high = points.min(axis=0, initial=np.inf), points.max(axis=0, initial=-np.inf)
+    low, high = box(points)
     scale = ((1 << bits) - 1) / np.maximum(high.astype(np.float64) - low, 1e-30)
     codes = np.empty(len(points), np.int64)
     in_slices(lambda a, b: _codes(points, low, scale, bits, a, b, codes), len(points))

@@ -7,6 +7,7 @@ import numpy as np
 from ..compile import exact_kernel, frozen
 from ..threads import in_slices
 from ..types import F, L
+from .box import box
 
 
 class _Balls(NamedTuple):
@@ -109,8 +110,8 @@ def make_room(points, radii, give, free, times: int, check_wanted=lambda: None) 
         return points
     for _ in range(times):
         check_wanted()
-        low = points.min(axis=0).astype(F)
-        extent = points.max(axis=0) - low
+        low, high = box(points)
+        extent = high - low
         size = max(widest, float(extent.max()) / 200)
         counts = _counts(extent, size)
         while counts.prod() > max(CELLS_EACH * len(points), 64):

@@ -90,6 +90,29 @@ def _fill_uses(offsets, corners, cursor, out):
             cursor[p] += 1
 
 
+@kernel
+def _fans(offsets, corners, firsts, start, stop, at, out):
+    for f in range(start, stop):
+        t = firsts[f]
+        for c in range(offsets[f] + 1, offsets[f + 1] - 1):
+            at[t, 0], at[t, 1], at[t, 2] = offsets[f], c, c + 1
+            out[t, 0], out[t, 1], out[t, 2] = corners[offsets[f]], corners[c], corners[c + 1]
+            t += 1
+
+
+def fans(offsets, corners) -> tuple[np.ndarray, np.ndarray]:
+    """Return the faces cut into triangles from their first corners: where in the corners theirs stand, and those.
+
+    Returns  (T, 3) int32 each
+    """
+    offsets, corners = frozen(offsets, np.int32), frozen(corners, np.int32)
+    ends = np.cumsum(np.maximum(np.diff(offsets) - 2, 0))
+    firsts = frozen(np.concatenate([[0], ends]), np.int32)
+    at, out = np.empty((2, firsts[-1], 3), np.int32)
+    in_slices(lambda a, b: _fans(offsets, corners, firsts, a, b, at, out), len(offsets) - 1)
+    return frozen(at, np.int32), frozen(out, np.int32)
+
+
 def face_normals(points, offsets, corners) -> np.ndarray:
     """Return (F, 3) float32 vectors along each face's normal, as long as twice its area."""
     points, offsets, corners = frozen_rows(points, 3), frozen(offsets, np.int32), frozen(corners, np.int32)

@@ -202,6 +202,40 @@ def rings(points, before, after, found, radii, section, more: int = 0) -> np.nda
 
 
 @exact_kernel
+def _join_rings(here, after, ends, size, sides, across, start, stop, quads, u, rows):
+    count = len(sides)
+    for n in range(start, stop):
+        i, j = here[n] * size, after[n] * size
+        for side in range(count):
+            face = n * count + side
+            quads[face, 0] = i + sides[side, 0]
+            quads[face, 1] = i + sides[side, 1]
+            quads[face, 2] = j + sides[side, 1]
+            quads[face, 3] = j + sides[side, 0]
+            u[face, 0] = u[face, 3] = across[side, 0]
+            u[face, 1] = u[face, 2] = across[side, 1]
+            rows[face, 0] = rows[face, 1] = here[n]
+            rows[face, 2] = rows[face, 3] = ends[n]
+
+
+def joined_rings(here, after, ends, size: int, sides, across):
+    """Return (R * K, 4) int32 faces between rings of points and the ones after them, and of their corners, 4 R K: how
+    far around they lie, float32, and which point of the curve tells how far along, int32.
+
+    here, after  (R,) the points whose rings are joined
+    ends         (R,) which point tells of the corners at the ring after
+    size         points of a ring
+    sides        (K, 2) which points of a ring each side lies between
+    across       (K, 2) how far around these lie
+    """
+    here, after, ends, sides = (frozen(array, np.int32) for array in (here, after, ends, sides))
+    across, shape = frozen(across), (len(here) * len(sides), 4)
+    quads, u, rows = np.empty(shape, np.int32), np.empty(shape, np.float32), np.empty(shape, np.int32)
+    in_slices(lambda a, b: _join_rings(here, after, ends, size, sides, across, a, b, quads, u, rows), len(here), 4096)
+    return quads, u.reshape(-1), rows.reshape(-1)
+
+
+@exact_kernel
 def _corner_places(u, v, rows, along, start, stop, out):
     for corner in range(start, stop):
         out[corner, 0] = u[corner]

@@ -13,6 +13,8 @@ from ..types import F
 MAX_TRIANGLES = 128
 MAX_MEMBERS = 255
 FEWEST_TRIANGLES = 16  # on average
+# So often may each point be a member, on average, of clusters that are cut as the list goes.
+MOST_SHARED = 3
 
 
 @kernel
@@ -85,6 +87,39 @@ def _cut(triangles, starts, uses, order, local, members, member_offsets, triangl
                     tail += 1
         placed += 1
     triangle_offsets[cluster + 1] = placed
+    member_offsets[cluster + 1] = member_count
+    return cluster + 1
+
+
+@kernel
+def _cut_in_a_row(triangles, point_count, local, members, member_offsets, triangle_offsets):
+    """Fill clusters with what follows in the list, as `_cut` does otherwise; returns how many there are."""
+    seen_in = np.full(point_count, -1, np.int32)
+    slot = np.zeros(point_count, np.uint8)
+    cluster = 0
+    first = 0
+    local_count = 0
+    member_count = 0
+    for t in range(len(triangles)):
+        fresh = 0
+        for k in range(3):
+            fresh += seen_in[triangles[t, k]] != cluster
+        if t - first >= MAX_TRIANGLES or local_count + fresh > MAX_MEMBERS:
+            cluster += 1
+            triangle_offsets[cluster] = t
+            member_offsets[cluster] = member_count
+            first = t
+            local_count = 0
+        for k in range(3):
+            p = triangles[t, k]
+            if seen_in[p] != cluster:
+                seen_in[p] = cluster
+                slot[p] = local_count
+                local_count += 1
+                members[member_count] = p
+                member_count += 1
+            local[k, t] = slot[p]
+    triangle_offsets[cluster + 1] = len(triangles)
     member_offsets[cluster + 1] = member_count
     return cluster + 1
 
@@ -165,9 +200,29 @@ def pick_rows(rows, index) -> np.ndarray:
     return out
 
 
+@kernel
+def _pick_places(places, corners, order, start, stop, out):
+    size = places.shape[1]
+    for t in range(start, stop):
+        for k in range(3):
+            c = corners[order[t], k]
+            for side in range(size):
+                out[t, size * k + side] = places[c, side]
+
+
+def pick_places(places, corners, order, width) -> np.ndarray:
+    """Return (T, width) float32: the (C, K) places of the (T, 3) corners of triangles in some order, then zeros."""
+    places, corners = frozen(places), frozen(corners, np.int32)
+    out = np.zeros((len(order), width), F)
+    in_slices(lambda a, b: _pick_places(places, corners, order, a, b, out), len(order))
+    return out
+
+
 class Clusters:
     """The clusters of one list of triangles.
 
+    is_quick          what the list has beside each other stays together: soon cut, but hiding less from each other;
+                      not if the list jumps to and fro
     order             (T,) int32, which triangles the clusters hold, cluster after cluster
     triangles         (T, 3) int32, their corners in that order
     local             (3, T) uint8, the same as places within their cluster's members
@@ -176,21 +231,24 @@ class Clusters:
     triangle_offsets  (C + 1,) int32
     """
 
-    def __init__(self, triangles, point_count):
+    def __init__(self, triangles, point_count, is_quick=False):
         triangles = frozen(triangles, np.int32)
         count = len(triangles)
-        order = np.zeros(count, np.int32)
+        order = np.arange(count, dtype=np.int32)
         local = np.zeros((3, count), np.uint8)
         members = np.zeros(count * 3, np.int32)
         bounds = np.zeros((2, count + 2), np.int32)
-        self.count = 0
-        if count:
+        self.count, is_in_a_row = 0, False
+        if count and is_quick:
+            self.count = _cut_in_a_row(triangles, point_count, local, members, *bounds)
+            is_in_a_row = bounds[0, self.count] <= MOST_SHARED * point_count
+        if count and not is_in_a_row:
             starts, uses = faces_at_points(point_count, np.arange(0, 3 * count + 1, 3), triangles.ravel())
             self.count = _cut(
                 triangles, frozen(starts, np.int32), frozen(uses, np.int32), order, local, members, bounds[0], bounds[1]
             )
         self.order = frozen(order, np.int32)
-        self.triangles = frozen(triangles[order], np.int32)
+        self.triangles = triangles if is_in_a_row else frozen(triangles[order], np.int32)
         self.local = frozen(local, np.uint8)
         self.member_offsets = frozen(bounds[0, : self.count + 1], np.int32)
         self.triangle_offsets = frozen(bounds[1, : self.count + 1], np.int32)

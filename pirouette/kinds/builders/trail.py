@@ -4,7 +4,8 @@ import numpy as np
 
 from ...data import Copies, Mesh
 from ...data.attribute import Attributes
-from ...geometry.ways import MOST_BETWEEN, same_points, ways
+from ...geometry.ways import MOST_BETWEEN, ways
+from ...kernels.geometry.follow import followed
 from ...kernels.geometry.place import carried
 from ...schema import Kind, Settings, choice, integer, number, only_if, references
 
@@ -13,6 +14,8 @@ IN = ("the world", "the figure's own space")
 FADES = ("in width", "in opacity", "in both", "not at all")
 # A birth longer ago than this is taken to be this long ago, where a scene plays once.
 LONGEST = 2000
+# What points are known by at other times.
+NAMES = ("seed", "age", "velocity")
 
 
 class TrailSettings(Settings):
@@ -75,29 +78,38 @@ def _ways(shape, weights_at, settings, moment, before) -> Mesh:
     whole_loop = settings.lasts == LOOP and moment.loops
     places, carries = _guides(before(0.0)) if settings.of else _points_of(shape)
     chosen = np.arange(len(places)) if settings.of else np.flatnonzero(weights_at(places, carries) >= 0.5)
-    now, known = len(chosen), carries.gathered(chosen)
-    has_ages = {"seed", "age", "velocity"} <= set(known)
-    times = [(0.0, places[chosen], known)]
-    velocity = known["velocity"] if has_ages else None
-    for frames in _times(settings, moment, known if has_ages else None):
-        then = before(frames)
-        at, carried_then = _guides(then) if settings.of else _points_of(then.shape)
-        if settings.stays_in == "the world" and not settings.of:
-            at = carried(at, then.matrix)
+    known = carries.gathered(chosen)
+    has_ages = set(NAMES) <= set(known)
+    frames = _times(settings, moment, known if has_ages else None)
+    found = [_then(before(one), settings) for one in frames]
+    if has_ages:
+        earlier = _followed(places[chosen], known, found, frames, moment.fps)
+    else:
         # Without names of their own, points are known by their place in the order of all.
-        same = same_points(known, carried_then, frames) if has_ages else np.where(chosen < len(at), chosen, -1)
-        found = np.full((now, 3), np.nan)
-        is_there = same >= 0
-        found[is_there] = at[same[is_there]]
-        if has_ages:
-            before_birth = known["age"] - np.float32(times[-1][0])
-            just = ~is_there & (before_birth > 0) & np.isfinite(times[-1][1]).all(axis=1)
-            # Between two moments: its speed then leads back to the place of its birth.
-            found[just] = times[-1][1][just] - velocity[just] * (before_birth[just] / np.float32(moment.fps))[:, None]
-            velocity = velocity.copy()
-            velocity[is_there] = carried_then["velocity"][same[is_there]]
-        times.append((frames, found, None))
-    return ways(times, whole_loop and not has_ages, settings.spacing)
+        earlier = np.full((len(frames), len(chosen), 3), np.nan)
+        for row, (at, _) in zip(earlier, found, strict=True):
+            row[chosen < len(at)] = at[chosen[chosen < len(at)]]
+    all_places = np.concatenate([places[chosen][None], earlier])
+    return ways(np.append(0.0, frames), all_places, known, whole_loop and not has_ages, settings.spacing)
+
+
+def _then(then, settings):
+    """(N, 3) places at an earlier time, as they are seen now, and what was there."""
+    at, carries = _guides(then) if settings.of else _points_of(then.shape)
+    return (carried(at, then.matrix) if settings.stays_in == "the world" and not settings.of else at), carries
+
+
+def _followed(places, known, found, frames, fps):
+    """(T, N, 3) where points were at earlier times, by what they and those of each time carry."""
+    # What has not begun yet carries nothing: there are no points at that time.
+    counts = [len(at) if set(NAMES) <= set(carries) else 0 for at, carries in found]
+    parts = [(places, known), *(one for one, count in zip(found, counts, strict=True) if count)]
+    then = [
+        np.concatenate([at for at, _ in parts]),
+        *(np.concatenate([carries[name] for _, carries in parts]) for name in NAMES),
+    ]
+    starts = len(places) + np.cumsum([0, *counts])
+    return followed((places, *(known[name] for name in NAMES)), then, starts, frames, fps)
 
 
 def _times(settings, moment, known) -> np.ndarray:
@@ -151,6 +163,6 @@ KIND = Kind(
     "Trail that lasts **{lasts}** **{frames}**",
     estimate=estimate,
     icon="trail",
-    version=2,
+    version=3,
     words="path trace history line draw motion",
 )

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ...kernels.geometry.box import box
 from ...kernels.geometry.place import unit_rows
 from ...kernels.rows import pushed_rows
 from ...schema import Kind, Settings, number
@@ -23,7 +24,7 @@ def inflate(points, normals, weights, settings) -> np.ndarray:
     """
     moved = points
     if np.any(settings.roundness):
-        middle = (points.min(axis=0) + points.max(axis=0)) / 2
+        middle = np.add(*box(points)) / 2
         away = points - middle
         radius = np.float32(np.linalg.norm(away, axis=1).mean(dtype=np.float64))
         share = np.asarray(settings.roundness * weights, np.float32)[:, None]

@@ -1,9 +1,9 @@
 """Points or copies that hang on springs on their own motion."""
 
-import threading
+from threading import Lock
 
 import numpy as np
-from cachetools import LRUCache
+from cachetools import LRUCache, cached
 
 from ...craft.motion import SwaySettings, parts_of, sway_closing, sway_run_in
 from ...craft.springs import sprung
@@ -67,20 +67,11 @@ def advance(places, rest, shape, settings, matrix, moment, forces, state) -> Sta
     return State(goal=goal, at=at, velocity=velocity)
 
 
+@cached(LRUCache(16), lambda rest: rest.key or rest, Lock())
 def _joined(rest: Mesh):
     """How the points of a shape are joined, as it is at the first frame; None if none are."""
-    with _lock:
-        known = _known.get(rest.key) if rest.key else None
-    if known is None:
-        known = neighbours(rest)
-        with _lock:
-            _known[rest.key] = known
+    known = neighbours(rest)
     return known if len(known.others) else None
-
-
-# By the keys of shapes: equal keys mean equal bytes.
-_known = LRUCache(16)
-_lock = threading.Lock()
 
 
 def _shared(values, around, share):

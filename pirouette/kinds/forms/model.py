@@ -6,6 +6,7 @@ import numpy as np
 
 from ...data import Copies, Mesh
 from ...geometry.join import expanded, joined
+from ...kernels.geometry.box import box
 from ...schema import Kind, Settings, asset, choice, number, switch
 
 
@@ -40,7 +41,7 @@ def model(settings, links) -> Copies | Mesh:
         points = (part.mesh.points - (low + high) / 2) * np.float32(scale)
         if settings.upright == "z":
             points = np.stack([points[:, 0], points[:, 2], -points[:, 1]], axis=1)
-        middle = (points.min(axis=0) + points.max(axis=0)) / 2
+        middle = np.add(*box(points)) / 2
         if settings.pieces == "one piece":
             middle = np.zeros(3, np.float32)
         colours_of_part = part.mesh.colours if settings.colours else None

@@ -42,7 +42,7 @@ def _radius(source) -> float:
         middles = [placed.matrices[:, :, 3] for placed in drawn]
         spread = np.concatenate(middles) if middles else np.zeros((1, 3))
         inner = max((_radius(placed.mesh) for placed in drawn), default=0.0)
-        return float((spread.max(axis=0) - spread.min(axis=0)).max() / 2 + inner)
+        return float(np.ptp(spread, axis=0).max() / 2 + inner)
     low, high = source.bounds
     return float((high - low).max() / 2)
 

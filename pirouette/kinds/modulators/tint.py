@@ -5,6 +5,7 @@ import numpy as np
 from ...craft.vary import ORDERS, gradient_colours, progress
 from ...data import Copies
 from ...data.attribute import ATTRIBUTES, shades
+from ...data.copies import cells_within
 from ...data.texture import sample_pixels
 from ...schema import Kind, Settings, asset, choice, gradient, integer, number, only_if
 from ...values.functions import chances
@@ -35,8 +36,7 @@ def tint(copies, weights, settings, links) -> Copies:
     """
     amount = np.asarray(settings.strength * weights, np.float32)
     if settings.by == "picture" and "picture" in links:
-        low, high = copies.position.min(axis=0, initial=np.inf), copies.position.max(axis=0, initial=-np.inf)
-        u, v = ((copies.position - low) / np.maximum(high - low, 1e-9))[:, :2].T
+        u, v = cells_within(copies.position)[:, :2].T
         pixels = sample_pixels(links["picture"].asset.content, u, v)
         wanted, amount = pixels[:, :3], amount * pixels[:, 3]
     else:
