@@ -16,7 +16,7 @@ from pirouette.data import Cancelled, Problem, TooMuch
 from pirouette.data.question import Progress, Question, never, to_nobody
 
 # So many requests of one scene are worked on at a time.
-AT_A_TIME = 2
+AT_A_TIME = 3
 # The longest that one picture of the view may take, a small picture or the checks, and a proof.
 VIEW_SECONDS = 20
 SMALL_SECONDS = 30

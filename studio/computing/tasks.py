@@ -18,6 +18,7 @@ from pirouette.evaluate import Checkpoints, Memo, evaluate, frames_known
 from pirouette.formats.packet import encoded
 from pirouette.formats.png import png_bytes
 from pirouette.formats.quick import quick_bytes
+from pirouette.kernels.threads import DEFAULT_THREADS, use_threads
 from pirouette.phrase_pictures import phrase_strip as drawn_strip
 from pirouette.render import Part, render_scene
 from pirouette.render.layers import picture_layers
@@ -125,12 +126,17 @@ def painted(subject: Subject, frame: float, width: int, samples: int, view, is_f
     return png_bytes(render_scene(scene, frame, size, samples, memo=memo, is_cancelled=question, **more).pixels())
 
 
-def glimpse(subject: Subject, frame: float, width: int, view, is_flat: bool, question) -> bytes:
-    """Return a JPEG, or WebP where it is clear, of what the page's view shows of a frame that it only passes."""
+def glimpse(subject: Subject, frame: float, width: int, view, is_flat: bool, at_once: int, question) -> bytes:
+    """Return a JPEG, or WebP where it is clear, of what the page's view shows of a frame that it only passes.
+
+    at_once  how many of them are being made at a time, this one among them; they share the threads
+    """
     scene = scene_of(subject)
     size = fitted(scene.picture_size, width, MAX_GLIMPSE)
     more = {"purpose": "view", "view": view, "is_flat": is_flat, "is_quick": True}
-    return quick_bytes(render_scene(scene, frame, size, 1, memo=memo, is_cancelled=question, **more).pixels())
+    with use_threads(max(1, DEFAULT_THREADS // at_once)):
+        rendered = render_scene(scene, frame, size, 1, memo=memo, is_cancelled=question, **more)
+        return quick_bytes(rendered.pixels())
 
 
 def under(subject: Subject, frame: float, place, view, question) -> tuple[str, float] | None:

@@ -1,9 +1,12 @@
 """The API of scenes: documents, edits, frames, proofs, checks."""
 
 import struct
+from asyncio import ensure_future
+from collections import deque
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
 from functools import partial
+from itertools import islice
 from typing import Annotated
 
 from asgiref.sync import sync_to_async
@@ -32,6 +35,8 @@ router = Router(tags=["scenes"])
 _streaming = ThreadPoolExecutor(64, "stream")
 PACKET = "application/octet-stream"
 MAX_FRAMES = 5000
+# While one waits for another thread, or holds what only one may hold, the other goes on.
+PICTURES_AT_ONCE = 2
 MAX_KEYS = 5000
 KEPT_SECONDS = 365 * 24 * 60 * 60
 DOCUMENT = Body(...)
@@ -257,32 +262,43 @@ async def stream_frames(request, scene_id: int, body: Frames):
 @router.post("/scenes/{scene_id}/reel")
 async def stream_reel(request, scene_id: int, body: Reel):
     """Stream pictures of many frames, small and quickly made, as `/frames` does packets: JPEG, or WebP where clear."""
-    more = body.width, _view(body.look), body.flat
+    at_once = min(PICTURES_AT_ONCE, len(body.frames))
+    more = body.width, _view(body.look), body.flat, at_once
 
     def picture_of(wanted, frame, **how):
         return run(tasks.glimpse, wanted, frame, *more, **how)
 
-    return await _streamed(request, scene_id, body, picture_of)
+    return await _streamed(request, scene_id, body, picture_of, at_once)
 
 
-async def _streamed(request, scene_id, body, make):
-    """Answer with what is made of each frame in turn: make(subject, frame, **how) -> bytes, in a thread of its own."""
+async def _streamed(request, scene_id, body, make, at_once=1):
+    """Answer with what is made of each frame in turn: make(subject, frame, **how) -> bytes, in a thread of its own.
+
+    at_once  so many are in the making at a time
+    """
     scene = await aget_object_or_404(Scene, id=scene_id)
     wanted = await sync_to_async(_wanted)(scene, body.state)
     how = {"name": wanted.name[0], "seconds": VIEW_SECONDS, "is_cancelled": take_ticket(body.view, has_left(request))}
     made = sync_to_async(partial(make, wanted, **how), thread_sensitive=False, executor=_streaming)
 
     async def parts():
-        for frame in body.frames:
-            try:
-                part = await made(frame)
-            except Cancelled:
-                return
-            except ProblemError as error:
-                text = error.words.encode()
-                yield struct.pack("<II", 0, len(text)) + text
-                return
-            yield struct.pack("<I", len(part)) + part
+        frames = iter(body.frames)
+        making = deque(ensure_future(made(frame)) for frame in islice(frames, at_once))
+        try:
+            while making:
+                try:
+                    part = await making.popleft()
+                except Cancelled:
+                    return
+                except ProblemError as error:
+                    text = error.words.encode()
+                    yield struct.pack("<II", 0, len(text)) + text
+                    return
+                making.extend(ensure_future(made(frame)) for frame in islice(frames, 1))
+                yield struct.pack("<I", len(part)) + part
+        finally:
+            for one in making:
+                one.cancel()
 
     return StreamingHttpResponse(parts(), content_type=PACKET)
 

@@ -32,7 +32,7 @@ def first_picture(stored: Scene, is_cancelled=never) -> bytes:
     Raises ProblemError if the scene cannot be computed there, Cancelled once is_cancelled() is true
     """
     frame, view, is_flat = 0, None, False
-    asked = tasks.glimpse, frame, FIRST_WIDTH, view, is_flat
+    asked = tasks.glimpse, frame, FIRST_WIDTH, view, is_flat, 1
     return _kept(stored, FIRST, *asked, seconds=VIEW_SECONDS, is_cancelled=is_cancelled)
 
 

@@ -5,6 +5,8 @@ import io
 import json
 import re
 import struct
+import time
+from threading import Barrier
 
 import numpy as np
 import pytest
@@ -14,6 +16,7 @@ from django.test import AsyncClient, Client
 from PIL import Image
 
 from pirouette.formats.packet import decode_packet
+from studio.computing import tasks
 from studio.scenes import services
 from studio.scenes.models import Revision, Scene
 from studio.tickets import take_ticket
@@ -256,6 +259,24 @@ def test_pictures_of_frames_are_streamed_in_the_order_that_was_asked_for():
     (flat,) = pictures_of(scene, frames=[4], width=160, flat=True)
     assert np.asarray(far).mean() < 0.5 * np.asarray(right).mean()
     assert np.asarray(flat).std() != np.asarray(right).std()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_two_pictures_are_made_at_a_time_and_sent_in_their_order(monkeypatch):
+    scene = services.create_scene(document(figure(step("sphere"))))
+    both, made = Barrier(2, timeout=20), []
+
+    def glimpse(subject, frame, width, view, is_flat, at_once, question):
+        both.wait()
+        time.sleep(0.2 if frame % 2 == 0 else 0)
+        made.append(frame)
+        return b"%d of %d" % (frame, at_once)
+
+    monkeypatch.setattr(tasks, "glimpse", glimpse)
+    assert async_to_sync(stream)(scene.id, "reel", frames=[0, 1, 2, 3], width=32) == [
+        b"0 of 2", b"1 of 2", b"2 of 2", b"3 of 2",
+    ]  # fmt: skip
+    assert made == [1, 0, 3, 2]
 
 
 @pytest.mark.django_db(transaction=True)

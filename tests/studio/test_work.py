@@ -6,6 +6,7 @@ import socket
 import subprocess
 import sys
 import threading
+from contextlib import ExitStack, contextmanager
 
 import pytest
 import uvicorn
@@ -143,6 +144,15 @@ def in_thread(function):
     return thread, came
 
 
+@contextmanager
+def all_turns(name):
+    """Take all turns that there are under a name."""
+    with ExitStack() as held:
+        for _ in range(work.AT_A_TIME):
+            held.enter_context(work.turn(name))
+        yield
+
+
 def test_requests_of_one_scene_take_turns_and_keep_no_other_waiting():
     begun, done = threading.Semaphore(0), threading.Event()
 
@@ -166,23 +176,18 @@ def test_requests_of_one_scene_take_turns_and_keep_no_other_waiting():
 
 def test_who_waits_for_a_turn_and_leaves_does_not_take_it():
     left = threading.Event()
-    with work.turn("crowded"), work.turn("crowded"):
+    with all_turns("crowded"):
         thread, came = in_thread(lambda: work.turn("crowded", left.is_set).__enter__())
         left.set()
         thread.join(30)
     assert isinstance(came[0], Cancelled)
-    with work.turn("crowded"), work.turn("crowded"):
+    with all_turns("crowded"):
         pass
 
 
 def test_a_turn_is_not_awaited_for_ever(monkeypatch):
     monkeypatch.setattr(work, "MOST_WAITING_SECONDS", 0)
-    with (
-        work.turn("full"),
-        work.turn("full"),
-        pytest.raises(TooMuch, match="too many at a time"),
-        work.turn("full"),
-    ):
+    with all_turns("full"), pytest.raises(TooMuch, match="too many at a time"), work.turn("full"):
         pass
 
 
