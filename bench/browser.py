@@ -98,14 +98,18 @@ def measure_drag(count=40) -> tuple[float, float, str]:
 
 # A number that moves back and forth, as a hand does that looks for its place; each move is sent once the last is drawn.
 HOLD = """async ([pointer, moves]) => {
-  const { store } = pirouette;
+  const { playback, store, viewport } = pirouette;
+  const { frame } = store.state;
   const value = store.valueAt(pointer);
   const by = Math.max(1, Math.abs(value) * 0.02);
   const times = [];
   store.gesture = "bench";
   for (let k = 1; k <= moves; k += 1) {
     const began = performance.now();
-    const shown = new Promise((resolve) => { globalThis.onPacket = () => requestAnimationFrame(resolve); });
+    const { stamp } = playback.now;
+    // What is drawn, or the picture that is shown, is to be of the frame as it is after this move.
+    const isNew = () => playback.now.stamp !== stamp && (!viewport.reel.isShowing || viewport.reel.pictureOf(frame));
+    const shown = new Promise((resolve) => { globalThis.onDrawn = () => isNew() && requestAnimationFrame(resolve); });
     store.setValue(pointer, value + by * (k % 4), { gesture: "bench" });
     await shown;
     times.push(performance.now() - began);
@@ -224,7 +228,7 @@ def _measure_page(page, home, url):
         until(page, "window.pirouette?.viewport.header", timeout=120)
         page.evaluate(SCREEN_REFRESHED)
         loads.append((seen, time.perf_counter() - began))
-    page.evaluate("pirouette.store.on('packet', () => globalThis.onPacket?.())")
+    page.evaluate("pirouette.store.on('drawn', () => globalThis.onDrawn?.())")
     began = time.perf_counter()
     # Of a loop that is too large to be held, the page holds what is near the playhead.
     is_filled = "pirouette.playback.now.isFilled"

@@ -216,6 +216,9 @@ def editor(page, studio):
             page.scene_id = studio.scene(name)
         else:
             page.scene_id = studio.add(document)
+        if not page.url.startswith(studio.url):
+            # A window loses its name as it goes from one site to another.
+            page.goto(f"{studio.url}/api/scenes")
         page.evaluate("(name) => { window.name = name; }", FINE if fine else "")
         page.goto(f"{studio.url}/scenes/{page.scene_id}/")
         until(page, "window.pirouette && pirouette.viewport.header")

@@ -151,6 +151,45 @@ def test_what_plays_and_what_is_scrubbed_is_shown_by_pictures_that_come(editor):
     until(page, "!pirouette.viewport.isMoving")
 
 
+def test_a_value_that_moves_is_shown_by_pictures_where_drawing_takes_too_long(editor):
+    page = editor(slider(FRAMES), fine=True)
+    until(page, f"pirouette.store.state.held.size === {FRAMES}")
+    page.evaluate(LISTEN)
+    asked = []
+    page.on("request", lambda request: asked.append(request.url.split("?")[0].split("/")[-1]))
+    page.evaluate(
+        """() => {
+          const { store, viewport } = pirouette;
+          window.passes = 0;
+          // As if drawing took long, however fast this machine is.
+          Object.defineProperty(viewport, "isHeavy", { get: () => Boolean(store.gesture), set() {} });
+          // And as if no picture were long in coming, however slow it is.
+          Object.defineProperty(viewport, "shownAt", { get: () => performance.now(), set() {} });
+          const draw = viewport.drawPass.bind(viewport);
+          viewport.drawPass = (...given) => ((window.passes += 1), draw(...given));
+          store.gesture = "move";
+        }"""
+    )
+    move = """(width) => pirouette.store.setValue("/figures/0/routine/0/settings/width", width, { gesture: "move" })"""
+    kept = "pirouette.viewport.reel.pictures.get(0)"
+    for width in (50, 60, 70):
+        shown = page.evaluate("window.shown.length")
+        page.evaluate(move, width)
+        page.saved()
+        until(page, f"window.shown.length > {shown} && {kept}?.stamp === pirouette.playback.now.stamp")
+        # What was about to become fine as it began may still be drawn.
+        page.evaluate(f"{width} === 50 && (window.passes = 0)")
+    page.wait_for_timeout(600)
+    assert page.evaluate("window.passes") == 0
+    assert page.evaluate("window.shown.every(Boolean)")
+    # Neither the other frames, which are about to be others, nor what is checked.
+    assert {"reel", "patch"} <= set(asked)
+    assert not {"frames", "checks"} & set(asked)
+    page.evaluate("pirouette.store.gesture = null; pirouette.store.emit('gesture-end')")
+    until(page, f"window.passes && pirouette.store.state.held.size === {FRAMES}")
+    until(page, "!pirouette.viewport.isMoving")
+
+
 def test_where_no_pictures_come_the_page_draws_what_plays(editor):
     page = editor(slider(FRAMES))
     until(page, f"pirouette.store.state.held.size === {FRAMES}")
@@ -257,3 +296,70 @@ def test_a_picture_of_the_server_is_seen_until_the_page_has_one(chromium, studio
             route.continue_()
         until(page, "window.pirouette && !document.getElementById('first-picture')")
         assert page.evaluate("pirouette.viewport.header.frame") == 0
+
+
+# The picture at rest, each of whose passes is drawn in so many bands, and how many times it was drawn for that.
+IN_BANDS = """async (bands) => {
+  const { viewport } = pirouette;
+  viewport.bands = bands;
+  viewport.bandsFor = () => bands;
+  let count = 0;
+  const draw = viewport.drawPass;
+  viewport.drawPass = function (...given) {
+    count += 1;
+    return draw.apply(this, given);
+  };
+  for (let tries = 0; tries < 20; tries += 1) {
+    const { sides, screen } = viewport;
+    for (const side of sides) {
+      draw.call(viewport, side, 0, screen, 1);
+      side.mean = screen.meanOf(0, screen.picture, side);
+    }
+    count = 0;
+    const done = viewport.becomeFine(sides);
+    const run = viewport.fineRun;
+    await done;
+    // Something else may have been drawn meanwhile.
+    if (viewport.fineRun === run) break;
+  }
+  const { width, height } = viewport;
+  const pixels = new Uint8Array(width * height * 4);
+  const gl = viewport.renderer.getContext();
+  gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
+  delete viewport.drawPass;
+  const sum = pixels.reduce((hash, value) => Math.imul(hash ^ value, 0x01000193), 0x811c9dc5);
+  return [count, [new Set(pixels).size, sum]];
+}"""
+
+
+def test_a_pass_in_bands_is_the_same_picture_and_is_broken_off_between_them(editor):
+    raw = document(figure(step("sphere", radius=120), step("displace", strength=20)), clock={"fps": 24, "frames": 8})
+    raw["lights"][0]["settings"]["shadows"] = True
+    page = editor(raw, fine=True)
+    until(page, "!pirouette.viewport.isMoving && pirouette.store.state.held.size === 8")
+    once, whole = page.evaluate(IN_BANDS, 1)
+    often, banded = page.evaluate(IN_BANDS, 5)
+    assert often == 5 * once > 30
+    assert whole[0] > 50
+    assert banded == whole
+    begun = """(async () => {
+      const { viewport } = pirouette;
+      viewport.bands = 8;
+      viewport.bandsFor = () => 8;
+      let count = 0;
+      const draw = viewport.drawPass;
+      viewport.drawPass = function (...given) {
+        count += 1;
+        if (count === 3) viewport.stayCoarse();
+        return draw.apply(this, given);
+      };
+      const { sides, screen } = viewport;
+      for (const side of sides) {
+        draw.call(viewport, side, 0, screen, 1);
+        side.mean = screen.meanOf(0, screen.picture, side);
+      }
+      await viewport.becomeFine(sides);
+      delete viewport.drawPass;
+      return count;
+    })()"""
+    assert page.evaluate(begun) == 3

@@ -299,6 +299,29 @@ test("missing frames are fetched from the playhead onwards", async () => {
   assert.equal(server.asked.filter(({ what }) => what === "frames").length, 1);
 });
 
+test("while a value moves only the shown frame is asked for, and no checks; what plays goes on", async () => {
+  const { server, store } = opened();
+  const asked = (name) => server.asked.filter(({ what }) => what === name);
+  const held = new Held(store, new Pool(store), null, () => {});
+  store.state.frame = 3;
+  store.gesture = "move";
+  await held.fill();
+  await held.fill();
+  assert.deepEqual(
+    asked("frames").map(({ body }) => body.frames),
+    [[3]],
+  );
+  await store.runChecks();
+  assert.equal(asked("checks").length, 0);
+  store.state.playing = true;
+  await held.fill();
+  assert.equal(asked("frames").at(-1).body.frames.length, 7);
+  store.gesture = null;
+  await store.runChecks();
+  assert.equal(asked("checks").length, 1);
+  clearTimeout(store.checkTimer);
+});
+
 test("arrays that no held frame uses go first when there are too many", () => {
   const { store } = opened();
   const pool = new Pool(store);

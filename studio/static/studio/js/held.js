@@ -140,7 +140,9 @@ export class Held {
     const { store } = this;
     const { frames } = store.clock;
     const missing = [];
-    for (let k = 0; k < Math.min(frames, this.room); k += 1) {
+    // While a value moves, what is not played is about to be another.
+    const count = store.gesture && !store.state.playing ? 1 : Math.min(frames, this.room);
+    for (let k = 0; k < count; k += 1) {
       const frame = (store.state.frame + k) % frames;
       if (!this.headers.has(frame)) missing.push(frame);
     }

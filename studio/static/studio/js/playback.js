@@ -39,6 +39,7 @@ export class Playback {
       if (this.playsPictures) for (const held of this.wanted) held.pause();
       else if (!scrubbing && !playing) for (const held of this.wanted) held.fillOn();
     });
+    store.on("gesture-end", () => this.wanted.forEach((held) => held.fillSoon()));
     store.on("playing", ({ playing }) => playing && this.start());
     this.now.fillSoon(0);
   }

@@ -138,7 +138,7 @@ export class Store extends Delivery {
   }
 
   async runChecks() {
-    if (this.sending || this.hasUnsaved) return this.scheduleChecks();
+    if (!this.isIdle) return this.scheduleChecks();
     try {
       const { lanes, seam, notes, revision } = await getJson(`/scenes/${this.sceneId}/checks?view=${this.viewId}`);
       if (revision === this.state.revision) this.set({ lanes, seam, notes });

@@ -50,17 +50,24 @@ export class Glimpses {
 
   /** Begin to fetch what will play once nothing was done for a while. */
   fetchSoon(delay = IDLE_MS) {
+    // What is waited for is asked for at once, and not put off by what else happens.
+    if (delay && this.isPressed) return;
     clearTimeout(this.timer);
     if (this.viewport.isSoftware) this.timer = setTimeout(() => this.fetch(), delay);
   }
 
   /** How wide they are wanted now, in their own pixels. */
   get width() {
-    const { reel, store, viewport } = this;
+    const { reel, store } = this;
     const [first, end] = store.stretch;
     const widths = this.ratios.map((ratio) => reel.frameWidth(ratio));
     const fits = widths.find((width) => reel.fits(width, end - first)) ?? widths.at(-1);
-    return viewport.isRunning ? Math.min(fits, widths[this.level]) : fits;
+    return this.isPressed ? Math.min(fits, widths[this.level]) : fits;
+  }
+
+  /** Whether somebody waits for what moves. */
+  get isPressed() {
+    return this.viewport.isRunning || this.reel.isShowing;
   }
 
   /** Of how many frames that play one can be had in time. */
@@ -70,7 +77,7 @@ export class Glimpses {
 
   /** The frames whose pictures are asked for next. */
   wanted(width) {
-    const { reel, store, viewport } = this;
+    const { reel, store } = this;
     const { scrubbing, playing, frame } = store.state;
     // Where one scrubs to is told by how far one came since the last time.
     const way = wayBetween(this.from ?? frame, frame, store.stretch);
@@ -79,10 +86,11 @@ export class Glimpses {
     const count = scrubbing ? AT_ONCE.scrubbed : playing ? AT_ONCE.played : AT_ONCE.idle;
     const found = [];
     reel.lookNow();
-    for (const at of framesAhead(frame, store.stretch, each)) {
+    // While a value moves, the others are about to be others.
+    for (const at of store.gesture ? [frame] : framesAhead(frame, store.stretch, each)) {
       const kept = reel.keptOf(at);
       // While it runs, any picture will do.
-      if (!kept || (!viewport.isRunning && kept.width < width)) found.push(at);
+      if (!kept || (!this.isPressed && kept.width < width)) found.push(at);
       if (found.length === count) break;
     }
     return found;
@@ -93,7 +101,7 @@ export class Glimpses {
     const { store, viewport } = this;
     const began = performance.now();
     if (this.isFetching || !this.areThere || !viewport.header) return;
-    if (!viewport.isRunning) {
+    if (!this.isPressed) {
       if (began < this.busyUntil) return this.fetchSoon(this.busyUntil - began);
       if (!viewport.isAtRest || store.state.compared || document.hidden) return;
     }
@@ -102,7 +110,7 @@ export class Glimpses {
     if (!frames.length) return;
     await this.ask(frames, width);
     // While nothing is done, the machine is left alone now and then.
-    this.fetchSoon(viewport.isRunning ? 0 : (performance.now() - began) * LEFT_ALONE);
+    this.fetchSoon(this.isPressed ? 0 : (performance.now() - began) * LEFT_ALONE);
   }
 
   /** A frame has come to be held: of one that was long in coming a picture is had at once, before it is forgotten there. */
@@ -154,8 +162,9 @@ export class Glimpses {
         imageOrientation: "flipY",
         premultiplyAlpha: "none",
       });
-      if (reel.held.stamp === stamp && reel.lookNow() === look) reel.take(frame, bitmap);
-      else bitmap.close();
+      if (reel.lookNow() !== look) bitmap.close();
+      else if (reel.held.stamp === stamp) reel.take(frame, bitmap);
+      else reel.pass(frame, bitmap);
     };
     await postForStream(
       `/scenes/${store.sceneId}/reel`,
@@ -172,7 +181,7 @@ export class Glimpses {
   /** Choose the size of the next ones by how long this one took. */
   keepTime(took) {
     this.took += NEWS * (took - this.took);
-    if (!this.viewport.isRunning) return;
+    if (!this.isPressed) return;
     const by = this.took > SLOW_MS ? 1 : this.took < QUICK_MS ? -1 : 0;
     const level = Math.min(Math.max(this.level + by, 0), this.ratios.length - 1);
     if (level === this.level) return;

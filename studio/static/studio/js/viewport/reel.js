@@ -26,9 +26,10 @@ export class Reel {
 
   /** Whether frames are shown from here. */
   get isShowing() {
-    const { store, isSoftware, isLooking, isLost, isRunning } = this.viewport;
+    const { store, isHeavy, isSoftware, isLooking, isLost, isRunning } = this.viewport;
     const { compared, side } = store.state;
-    return isSoftware && !isLost && isRunning && !store.gesture && !isLooking && (!compared || side === "now");
+    const isWanted = store.gesture ? isHeavy : isRunning;
+    return isSoftware && !isLost && isWanted && !isLooking && (!compared || side === "now");
   }
 
   /** From where, and how, everything is seen; pictures of another look are forgotten. The same string means the same look. */
@@ -85,20 +86,17 @@ export class Reel {
 
   /** Take a picture that has come of a frame, which is shown at once if it is late, or anything near is wanted. */
   take(frame, bitmap) {
-    const { viewport } = this;
-    const texture = new THREE.Texture(bitmap);
-    Object.assign(texture, {
-      flipY: false,
-      generateMipmaps: false,
-      minFilter: THREE.LinearFilter,
-      magFilter: THREE.LinearFilter,
-      needsUpdate: true,
-      onUpdate: () => bitmap.close(),
-    });
-    const { width, height } = bitmap;
-    const dispose = () => (texture.dispose(), bitmap.close());
-    this.keep(frame, { texture, width, height, isFrame: true, dispose });
-    if (this.isShowing && this.isWanted(frame)) viewport.showPicture(this.pictureOf(frame));
+    this.keep(frame, pictureFrom(bitmap));
+    if (this.isShowing && this.isWanted(frame)) this.viewport.showPicture(this.pictureOf(frame));
+  }
+
+  /** Show a picture of a frame as it was a moment ago, while a value goes on moving; it is not kept. */
+  pass(frame, bitmap) {
+    const { store } = this.viewport;
+    if (!store.gesture || !this.isShowing || frame !== store.state.frame) return bitmap.close();
+    const picture = pictureFrom(bitmap);
+    this.viewport.showPicture(picture);
+    picture.dispose();
   }
 
   /** Whether a picture that has come is what is to be seen now. */
@@ -130,6 +128,21 @@ export class Reel {
   clear() {
     for (const frame of [...this.pictures.keys()]) this.drop(frame);
   }
+}
+
+function pictureFrom(bitmap) {
+  const texture = new THREE.Texture(bitmap);
+  Object.assign(texture, {
+    flipY: false,
+    generateMipmaps: false,
+    minFilter: THREE.LinearFilter,
+    magFilter: THREE.LinearFilter,
+    needsUpdate: true,
+    onUpdate: () => bitmap.close(),
+  });
+  const { width, height } = bitmap;
+  const dispose = () => (texture.dispose(), bitmap.close());
+  return { texture, width, height, isFrame: true, dispose };
 }
 
 function bytesOf({ width, height }) {

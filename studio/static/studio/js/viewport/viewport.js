@@ -22,6 +22,8 @@ const SOFTWARE_RATIO = 0.9;
 const MOVING_RATIOS = [0.6, 0.5, 0.42, 0.34, 0.27, 0.21];
 const SLOW_MS = 30;
 const QUICK_MS = 12;
+// What takes longer than this at its coarsest is sooner drawn by the renderer, also while a value is moved.
+const HEAVY_MS = 120;
 const REST_MS = 260;
 // So long it waits for the renderer's picture of what plays before it draws one itself.
 const PATIENCE_MS = 1500;
@@ -40,6 +42,9 @@ const PASSES = [
   [2, 3],
 ].map((place) => place.map((step) => (step + 0.5) / 8 - 0.5));
 const FINE_PASSES = PASSES.length;
+// Without a graphics card a pass is drawn in bands of about so long.
+const BAND_MS = 400;
+const MOST_BANDS = 8;
 
 /** What a canvas is drawn with by WebGL; null where there is none. */
 export function contextOf(canvas) {
@@ -59,6 +64,8 @@ export class Viewport extends View {
     this.shared = sharedUniforms();
     this.screen = new Screen(this.renderer, this.isSoftware, this.shared);
     this.coarseness = 2;
+    this.isHeavy = false;
+    this.bands = this.isSoftware ? 4 : 1;
     this.shadows = new Shadows(this.renderer, this.shared);
     this.now = new Stage(this.shared);
     this.then = new Stage(this.shared);
@@ -72,6 +79,7 @@ export class Viewport extends View {
     store.on("flat side wipe compared", () => this.redraw());
     store.on("playing scrubbing gesture-end", () => (this.isSoftware ? this.refine() : this.redraw()));
     store.on("playing scrubbing", () => (this.shownAt = performance.now()));
+    store.on("gesture-end", () => (this.isHeavy = false));
     store.on("selection also onion", () => this.outline());
     store.on("held work", () => this.reel.glimpses.fetchSoon());
     store.on("held", () => this.isAtRest && this.ghosts.isStale(store) && this.redraw());
@@ -264,6 +272,8 @@ export class Viewport extends View {
     requestAnimationFrame((first) =>
       requestAnimationFrame((second) => {
         const took = second - first;
+        this.isHeavy = this.coarseness === MOVING_RATIOS.length - 1 && took > HEAVY_MS;
+        this.shownAt = second;
         if (took > SLOW_MS && this.coarseness < MOVING_RATIOS.length - 1) this.coarseness += 1;
         else if (took < QUICK_MS && this.coarseness > 0) this.coarseness -= 1;
       }),
@@ -277,6 +287,7 @@ export class Viewport extends View {
     this.waiting = requestAnimationFrame(() => {
       this.waiting = null;
       if (this.isLost) return this.paint();
+      if (this.reel.isShowing) return this.play();
       this.fitSize();
       this.feed();
       this.render();
@@ -347,17 +358,34 @@ export class Viewport extends View {
     this.fineRun = null;
   }
 
-  /** Let the picture become finer pass by pass. No pass is asked for before the last is drawn: an edit never waits for several. */
+  /** In how many bands a pass is drawn that takes so many milliseconds: what is begun cannot be broken off. */
+  bandsFor(took) {
+    return this.isSoftware ? Math.min(MOST_BANDS, Math.max(1, Math.round(took / BAND_MS))) : 1;
+  }
+
+  /**
+   * Let the picture become finer pass by pass, each in bands if it takes long. None is asked for before the last is
+   * drawn: an edit never waits for several.
+   */
   async becomeFine(sides) {
     const run = (this.fineRun = {});
-    const hasShadows = this.hasShadows(sides);
-    // What has shadows begins anew: those of the first picture have hard edges.
-    for (let number = hasShadows ? 0 : 1; number < FINE_PASSES; number += 1) {
+    const isOver = async () => {
       await drawn(this.renderer.getContext());
       await new Promise(requestAnimationFrame);
-      if (this.fineRun !== run) return;
+      return this.fineRun !== run;
+    };
+    const hasShadows = this.hasShadows(sides);
+    let began = null;
+    // What has shadows begins anew: those of the first picture have hard edges.
+    for (let number = hasShadows ? 0 : 1; number < FINE_PASSES; number += 1) {
+      if (await isOver()) return;
+      if (began !== null) this.bands = this.bandsFor((performance.now() - began) / sides.length);
+      began = performance.now();
       for (const side of sides) {
-        this.drawPass(side, number, this.screen, FINE_PASSES);
+        for (let band = 0; band < this.bands; band += 1) {
+          if (band && (await isOver())) return;
+          this.drawPass(side, number, this.screen, FINE_PASSES, [band, this.bands]);
+        }
         side.mean = this.screen.meanOf(number, side.mean, side);
         if ((number === 3 && !hasShadows) || number === FINE_PASSES - 1) this.compose(side, side.mean);
       }
@@ -368,16 +396,23 @@ export class Viewport extends View {
   /**
    * Draw a side into the picture, moved by the part of a pixel that belongs to a pass.
    * @param {number} count of how many passes it is one; 0 without shadows
+   * @param {[number, number]} band which of so many bands of it is drawn, the lowest first
    */
-  drawPass(side, number, screen = this.screen, count = 0) {
+  drawPass(side, number, screen = this.screen, count = 0, [band, bands] = [0, 1]) {
     const { shared } = this;
     const [x, y] = PASSES[number];
     this.aim(side, screen);
     const { flat } = this.store.state;
-    this.shadows.draw(side.stage, side.header, this.buffers, number, flat ? 0 : count);
+    // All bands of a pass read the same shadows.
+    if (band === 0) this.shadows.draw(side.stage, side.header, this.buffers, number, flat ? 0 : count);
     shared.uJitter.value.set((x * 2) / screen.width, (y * 2) / screen.height);
     shared.uPhase.value = (((number * 5 + 4) % FINE_PASSES) + 0.5) / FINE_PASSES;
-    side.stage.draw(this.renderer, screen.picture);
+    const { picture } = screen;
+    const [foot, head] = [band, band + 1].map((edge) => Math.round((edge * picture.height) / bands));
+    picture.scissor.set(0, foot, picture.width, head - foot);
+    picture.scissorTest = bands > 1;
+    side.stage.draw(this.renderer, picture);
+    picture.scissorTest = false;
     shared.uJitter.value.set(0, 0);
   }
 
