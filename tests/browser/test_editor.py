@@ -104,7 +104,7 @@ def test_steps_are_found_by_their_words_added_switched_moved_and_removed(editor)
     page.get_by_role("button", name="Switch twist on").focus()
     page.keyboard.press("Alt+ArrowDown")
     until(page, "pirouette.store.document.figures[0].routine[2].kind === 'twist'")
-    page.get_by_role("button", name="All settings of Twist angle about axis").click()
+    page.get_by_role("button", name="All settings of twist").click()
     page.locator("#details").get_by_role("button", name="Remove").click()
     assert "twist" not in [one["kind"] for one in page.saved()["figures"][0]["routine"]]
 
@@ -122,7 +122,7 @@ def test_what_the_scene_cannot_take_is_refused_in_words_and_the_picture_stays(ed
 
 def test_a_value_becomes_a_swing_and_gets_a_lane(editor):
     page = editor(ball(step("twist", angle=10)))
-    page.get_by_role("button", name="All settings of Twist angle about axis").click()
+    page.get_by_role("button", name="All settings of twist").click()
     page.get_by_label("How angle changes").select_option("swing")
     page.locator(".lane-name", has_text="Ball · twist · angle").wait_for()
     made = settings(page.saved(), 1)["angle"]
@@ -182,7 +182,7 @@ def test_fields_are_made_joined_and_chosen(editor):
     page.keyboard.press("Enter")
     page.get_by_label("joined by").select_option("only where")
     page.get_by_role("tab", name="Figures").click()
-    page.get_by_role("button", name="All settings of Twist angle about axis").click()
+    page.get_by_role("button", name="All settings of twist").click()
     page.get_by_label("Only where").select_option("Field")
     doc = page.saved()
     assert [one["kind"] for one in doc["fields"][0]["clauses"]] == ["region", "noise"]

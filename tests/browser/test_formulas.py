@@ -11,7 +11,7 @@ pytestmark = pytest.mark.browser
 
 def test_a_wrong_formula_is_told_at_its_character(editor):
     page = editor(ball(step("twist", angle=formula("10 * turn"))))
-    page.get_by_role("button", name="All settings of Twist angle about axis").click()
+    page.get_by_role("button", name="All settings of twist").click()
     text = page.get_by_label("angle formula")
     text.fill("10 * trun")
     text.press("Enter")
@@ -38,7 +38,7 @@ def test_a_wrong_formula_is_told_at_its_character(editor):
 
 def test_what_is_being_typed_stays_while_the_page_hears_of_something_new(editor):
     page = editor(ball(step("twist", angle=formula("10 * turn"))))
-    page.get_by_role("button", name="All settings of Twist angle about axis").click()
+    page.get_by_role("button", name="All settings of twist").click()
     wait_for_lane(page, ANGLE)
     text = page.get_by_label("angle formula")
     text.press("End")

@@ -220,7 +220,7 @@ def test_with_a_graphics_card_what_was_scrubbed_or_played_becomes_fine_too(edito
           const { viewport } = pirouette;
           viewport.isSoftware = false;
           window.fine = 0;
-          viewport.becomeFine = () => (window.fine += 1);
+          viewport.fine.begin = () => (window.fine += 1);
         }"""
     )
     page.evaluate("window.fine = 0; pirouette.store.scrub(7)")
@@ -301,8 +301,8 @@ def test_a_picture_of_the_server_is_seen_until_the_page_has_one(chromium, studio
 # The picture at rest, each of whose passes is drawn in so many bands, and how many times it was drawn for that.
 IN_BANDS = """async (bands) => {
   const { viewport } = pirouette;
-  viewport.bands = bands;
-  viewport.bandsFor = () => bands;
+  viewport.fine.bands = bands;
+  viewport.fine.bandsFor = () => bands;
   let count = 0;
   const draw = viewport.drawPass;
   viewport.drawPass = function (...given) {
@@ -316,11 +316,11 @@ IN_BANDS = """async (bands) => {
       side.mean = screen.meanOf(0, screen.picture, side);
     }
     count = 0;
-    const done = viewport.becomeFine(sides);
-    const run = viewport.fineRun;
+    const done = viewport.fine.begin(sides);
+    const run = viewport.fine.run;
     await done;
     // Something else may have been drawn meanwhile.
-    if (viewport.fineRun === run) break;
+    if (viewport.fine.run === run) break;
   }
   const { width, height } = viewport;
   const pixels = new Uint8Array(width * height * 4);
@@ -344,13 +344,13 @@ def test_a_pass_in_bands_is_the_same_picture_and_is_broken_off_between_them(edit
     assert banded == whole
     begun = """(async () => {
       const { viewport } = pirouette;
-      viewport.bands = 8;
-      viewport.bandsFor = () => 8;
+      viewport.fine.bands = 8;
+      viewport.fine.bandsFor = () => 8;
       let count = 0;
       const draw = viewport.drawPass;
       viewport.drawPass = function (...given) {
         count += 1;
-        if (count === 3) viewport.stayCoarse();
+        if (count === 3) viewport.fine.stop();
         return draw.apply(this, given);
       };
       const { sides, screen } = viewport;
@@ -358,7 +358,7 @@ def test_a_pass_in_bands_is_the_same_picture_and_is_broken_off_between_them(edit
         draw.call(viewport, side, 0, screen, 1);
         side.mean = screen.meanOf(0, screen.picture, side);
       }
-      await viewport.becomeFine(sides);
+      await viewport.fine.begin(sides);
       delete viewport.drawPass;
       return count;
     })()"""

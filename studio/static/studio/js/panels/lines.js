@@ -1,7 +1,8 @@
 // Lists of lines: steps, looks, clauses, finishes. Each line is a sentence with a switch; lines are opened, moved, removed.
 
 import { h, icon } from "../lib/dom.js";
-import { plainSentence, sentence } from "./sentence.js";
+import { plainWords } from "../lib/words.js";
+import { sentence } from "./sentence.js";
 
 /** Return an id that no item of a list has yet. */
 export function freeId(items, base) {
@@ -49,7 +50,7 @@ export function line(store, kind, list, index, after = []) {
       "button.line-open",
       {
         type: "button",
-        "aria-label": `All settings of ${plainSentence(kind)}`,
+        "aria-label": `All settings of ${plainWords(kind.id)}`,
         "aria-expanded": String(isOpen),
         title: "All settings",
         "data-focus": `${pointer} open`,

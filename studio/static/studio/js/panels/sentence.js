@@ -111,11 +111,6 @@ export function sentence(store, kind, base) {
   return nodes;
 }
 
-/** The words of a sentence without its controls, for lists and screen readers. */
-export function plainSentence(kind) {
-  return kind.sentence.replace(/\*\*/g, "").replace(/\{(\w+)\}/g, (_, name) => plainWords(name));
-}
-
 /** True if any setting below a pointer moves. */
 export function hasMoving(value) {
   if (Array.isArray(value)) return value.some(hasMoving);

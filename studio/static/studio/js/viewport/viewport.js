@@ -2,6 +2,7 @@
 
 import * as THREE from "../../vendor/three/three.module.min.js";
 import { drawn } from "./fence.js";
+import { Fine, FINE_PASSES, PASSES } from "./fine.js";
 import { nearWords } from "./near.js";
 import { Ghosts } from "./ghosts.js";
 import { Paintings } from "./painted.js";
@@ -27,24 +28,6 @@ const HEAVY_MS = 120;
 const REST_MS = 260;
 // So long it waits for the renderer's picture of what plays before it draws one itself.
 const PATIENCE_MS = 1500;
-// Shadows of many lights take long without a graphics card, so they wait until one surely only looks.
-const SHADOWS_REST_MS = 1200;
-// At rest the picture becomes the mean of so many, each moved by a part of a pixel and with other thresholds of opacity.
-// Each row and column of an eight by eight grid is taken once; the one nearest to the middle comes first.
-const PASSES = [
-  [3, 4],
-  [6, 2],
-  [1, 6],
-  [4, 1],
-  [7, 7],
-  [0, 0],
-  [5, 5],
-  [2, 3],
-].map((place) => place.map((step) => (step + 0.5) / 8 - 0.5));
-const FINE_PASSES = PASSES.length;
-// Without a graphics card a pass is drawn in bands of about so long.
-const BAND_MS = 400;
-const MOST_BANDS = 8;
 
 /** What a canvas is drawn with by WebGL; null where there is none. */
 export function contextOf(canvas) {
@@ -65,12 +48,12 @@ export class Viewport extends View {
     this.screen = new Screen(this.renderer, this.isSoftware, this.shared);
     this.coarseness = 2;
     this.isHeavy = false;
-    this.bands = this.isSoftware ? 4 : 1;
     this.shadows = new Shadows(this.renderer, this.shared);
     this.now = new Stage(this.shared);
     this.then = new Stage(this.shared);
     this.ghosts = new Ghosts(this.shared);
     this.reel = new Reel(this, MOVING_RATIOS);
+    this.fine = new Fine(this);
     // The first picture is to be there soon.
     this.isLooking = true;
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
@@ -201,7 +184,7 @@ export class Viewport extends View {
   survive() {
     const { canvas } = this;
     canvas.addEventListener("webglcontextlost", () => {
-      this.stayCoarse();
+      this.fine.stop();
       this.paintings ??= new Paintings(this.store, canvas, () => this.reveal());
       this.isLost = true;
       canvas.classList.add("lost");
@@ -248,7 +231,7 @@ export class Viewport extends View {
   /** Show the picture that is kept of the frame; if there is none, the renderer's is shown once it has come. */
   play() {
     const { header, reel } = this;
-    this.stayCoarse();
+    this.fine.stop();
     const kept = reel.pictureOf(header.frame);
     if (kept) this.showPicture(kept);
     else if (!reel.glimpses.areThere || performance.now() - this.shownAt > PATIENCE_MS) {
@@ -283,7 +266,7 @@ export class Viewport extends View {
   /** Draw the same frame again, once per screen refresh at most. */
   redraw() {
     if (!this.header || this.waiting) return;
-    this.stayCoarse();
+    this.fine.stop();
     this.waiting = requestAnimationFrame(() => {
       this.waiting = null;
       if (this.isLost) return this.paint();
@@ -323,7 +306,7 @@ export class Viewport extends View {
 
   /** Draw the picture once; at rest it then becomes finer with every refresh of the screen. */
   render() {
-    this.stayCoarse();
+    this.fine.stop();
     this.tellNear();
     const { sides } = this;
     for (const side of sides) {
@@ -335,10 +318,7 @@ export class Viewport extends View {
     this.store.emit("drawn", this.header);
     if (this.paintings) this.comeBack();
     else if (this.first) drawn(this.renderer.getContext()).then(() => this.reveal());
-    // Not before it has rested a little: somebody may be stepping through the frames.
-    if (!this.isAtRest) return;
-    const isSlow = this.isSoftware && this.hasShadows(sides);
-    this.fineTimer = setTimeout(() => this.becomeFine(sides), isSlow ? SHADOWS_REST_MS : REST_MS);
+    if (this.isAtRest) this.fine.beginSoon(sides);
   }
 
   /** What was shown while there was no context goes once there is a picture again. */
@@ -351,46 +331,6 @@ export class Viewport extends View {
 
   hasShadows(sides) {
     return sides.some((side) => this.shadows.areIn(side.header, this.buffers, this.store.state.flat));
-  }
-
-  stayCoarse() {
-    clearTimeout(this.fineTimer);
-    this.fineRun = null;
-  }
-
-  /** In how many bands a pass is drawn that takes so many milliseconds: what is begun cannot be broken off. */
-  bandsFor(took) {
-    return this.isSoftware ? Math.min(MOST_BANDS, Math.max(1, Math.round(took / BAND_MS))) : 1;
-  }
-
-  /**
-   * Let the picture become finer pass by pass, each in bands if it takes long. None is asked for before the last is
-   * drawn: an edit never waits for several.
-   */
-  async becomeFine(sides) {
-    const run = (this.fineRun = {});
-    const isOver = async () => {
-      await drawn(this.renderer.getContext());
-      await new Promise(requestAnimationFrame);
-      return this.fineRun !== run;
-    };
-    const hasShadows = this.hasShadows(sides);
-    let began = null;
-    // What has shadows begins anew: those of the first picture have hard edges.
-    for (let number = hasShadows ? 0 : 1; number < FINE_PASSES; number += 1) {
-      if (await isOver()) return;
-      if (began !== null) this.bands = this.bandsFor((performance.now() - began) / sides.length);
-      began = performance.now();
-      for (const side of sides) {
-        for (let band = 0; band < this.bands; band += 1) {
-          if (band && (await isOver())) return;
-          this.drawPass(side, number, this.screen, FINE_PASSES, [band, this.bands]);
-        }
-        side.mean = this.screen.meanOf(number, side.mean, side);
-        if ((number === 3 && !hasShadows) || number === FINE_PASSES - 1) this.compose(side, side.mean);
-      }
-    }
-    this.reel.glimpses.fetchSoon();
   }
 
   /**
