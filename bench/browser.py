@@ -10,6 +10,7 @@ from pathlib import Path
 from playwright.sync_api import sync_playwright
 
 from tests.browser.conftest import CHROMIUM, FLAGS, Studio, page_of, until
+from tests.scenes import document, figure, step, swing
 
 DRAG = """async (count) => {
   const { store } = pirouette;
@@ -215,7 +216,63 @@ FIRST_SEEN = "document.getElementById('first-picture')?.naturalWidth > 0 || wind
 SCREEN_REFRESHED = "new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
 
 
-def _measure_page(page, home, url):
+# Figures of a long list are chosen one after the other by their names, each once the last is seen chosen.
+CHOOSE = """async (count) => {
+  const times = [];
+  const seen = () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
+  for (let k = 0; k < count; k += 1) {
+    const card = document.querySelectorAll("li.card:not(.selected)")[3 + 2 * k];
+    const began = performance.now();
+    card.querySelector(".card-name").click();
+    await seen();
+    times.push(performance.now() - began);
+    if (pirouette.store.state.selection.id !== card.dataset.figure) throw new Error("not chosen");
+    await new Promise((resolve) => setTimeout(resolve, 400));
+  }
+  return times;
+}"""
+COLUMNS = 40
+
+
+def crowd(count) -> dict:
+    """The JSON of a scene of so many boxes, each a figure, one of them turning."""
+    figures = []
+    for number in range(count):
+        row, column = divmod(number, COLUMNS)
+        place = [30 * (column - COLUMNS / 2), 30 * (row - count / COLUMNS / 2), 0]
+        turn = [0, swing(0, 90) if number == 0 else 10, 0]
+        steps = [step("box", width=20, height=20, depth=20), step("shift", turn=turn)]
+        figures.append(
+            {**figure(*steps, name=f"Thing {number}"), "id": f"thing-{number}", "place": {"position": place}}
+        )
+    return document(*figures)
+
+
+def measure_crowd(count=1000) -> dict:
+    """Seconds until a scene of so many figures is seen at a warm visit, and the milliseconds that choosing a figure and
+    moving a number of one take, in the median."""
+    studio = Studio(Path(tempfile.mkdtemp(prefix="pirouette-bench-")))
+    try:
+        url = f"{studio.url}/scenes/{studio.add(crowd(count))}/"
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+            with page_of(browser, studio) as page:
+                loads = _visit(page, studio.url, url)
+                page.evaluate("pirouette.store.on('drawn', () => globalThis.onDrawn?.())")
+                until(page, "pirouette.playback.now.isFilled", timeout=600)
+                page.wait_for_timeout(3000)
+                choose = page.evaluate(CHOOSE, 15)
+                pointer = page.evaluate(FIRST_NUMBER)
+                page.evaluate(HOLD, [pointer, 2])
+                hold = statistics.median(page.evaluate(HOLD, [pointer, 9]))
+            browser.close()
+    finally:
+        studio.stop()
+    return {"first_s": round(loads[-1][0], 2), "choose_ms": round(statistics.median(choose)), "hold_ms": round(hold)}
+
+
+def _visit(page, home, url, times=3):
+    """Seconds until a page shows a picture, and until its view has drawn one, for each visit."""
     loads = []
     for _ in range(3):
         page.goto(f"{home}/phrases/")
@@ -228,6 +285,11 @@ def _measure_page(page, home, url):
         until(page, "window.pirouette?.viewport.header", timeout=120)
         page.evaluate(SCREEN_REFRESHED)
         loads.append((seen, time.perf_counter() - began))
+    return loads
+
+
+def _measure_page(page, home, url):
+    loads = _visit(page, home, url)
     page.evaluate("pirouette.store.on('drawn', () => globalThis.onDrawn?.())")
     began = time.perf_counter()
     # Of a loop that is too large to be held, the page holds what is near the playhead.

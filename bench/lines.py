@@ -29,7 +29,7 @@ from pirouette.render import render_light
 from .built import BUILT
 from .layers import bench_layers
 from .measure import line
-from .page import bench_drag, bench_page, bench_play
+from .page import bench_crowd, bench_drag, bench_page, bench_play
 from .past import PAST
 from .shade import SHADE
 from .shutter import SHUTTERS
@@ -402,6 +402,7 @@ BENCHES = {
     "drag": bench_drag,
     "play": bench_play,
     "page": bench_page,
+    "crowd": bench_crowd,
 }
 
 

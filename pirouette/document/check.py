@@ -27,8 +27,9 @@ def parts_of(family, thing):
 
 def _parts(scene):
     """Yield (path, settings, the field that limits them) of everything in a scene that may refer to other things."""
+    figures = [figure for figure in scene.figures if not figure.is_alone]
     for family in ("figures", "fields", "lights", "cameras", "guides"):
-        for thing in getattr(scene, family):
+        for thing in figures if family == "figures" else getattr(scene, family):
             for path, settings, only_where in parts_of(family, thing):
                 yield f"{family}/{thing.name}/{path}".rstrip("/"), settings, only_where
     for index, effect in enumerate(scene.finish):
@@ -109,9 +110,10 @@ def _circles(needs):
 def _needs(scene) -> dict[tuple, list[tuple]]:
     """What ("place", id) and ("shape", id) of guides and figures are made with."""
     needs = {}
-    for thing in (*scene.guides, *scene.figures):
+    figures = [figure for figure in scene.figures if not figure.is_alone]
+    for thing in (*scene.guides, *figures):
         needs["place", thing.id] = [*_carriers(thing.place), *_places_in_formulas(scene, thing.place)]
-    for figure in scene.figures:
+    for figure in figures:
         # What stands where matters to fields and references, which live in the world.
         needs["shape", figure.id] = [("place", figure.id), *_needed(scene, figure)]
     return needs

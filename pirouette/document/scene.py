@@ -67,6 +67,14 @@ class Figure:
         for index, look in enumerate(self.looks):
             yield f"looks/{index}", f"looks/{index} ({look.kind.id})", look
 
+    @cached_property
+    def is_alone(self) -> bool:
+        """Whether it refers to nothing else, so that what follows from it follows from it alone."""
+        lines = [line for _, _, line in (*self.made_by, *self.drawn_by)]
+        settings = self.place, self.own_time, self.cut, *(line.settings for line in lines)
+        is_limited = any(line.only_where for line in lines)
+        return not is_limited and not any(one.references or one.named or one.assets for one in settings)
+
     @property
     def works_by(self):
         """Yield the steps and forces that are switched on."""
@@ -182,6 +190,10 @@ class Scene:
     @cached_property
     def guides_by_id(self) -> dict[str, Guide]:
         return {thing.id: thing for thing in self.guides}
+
+    def is_alone(self, figure: Figure) -> bool:
+        """Whether what follows from a figure follows from it alone; a guide may be called by the same id."""
+        return figure.is_alone and figure.id not in self.guides_by_id
 
     @cached_property
     def named_values(self) -> dict[str, tuple]:

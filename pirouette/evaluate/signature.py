@@ -6,12 +6,15 @@ signature and a frame; an edit that a signature does not see leaves all of that 
 """
 
 from functools import lru_cache
+from weakref import WeakKeyDictionary
 
 from ..data.key import content_key
 
 # Parts are texts, whole numbers, other keys and tuples of those, so that equal ones are the same: of a scene that is
 # edited nearly all are as they were.
 _key = lru_cache(1 << 14)(content_key)
+# The signatures of all that figures show which refer to nothing else, by the clock: in every scene that holds them.
+_alone: WeakKeyDictionary = WeakKeyDictionary()
 
 
 class Signatures:
@@ -74,7 +77,12 @@ class Signatures:
 
     def drawn(self, figure) -> str:
         """The signature of all that a figure shows: its shape, where it is and its looks."""
-        return self._once(("drawn", figure.id), lambda: self._drawn(figure))
+        if not self.scene.is_alone(figure):
+            return self._once(("drawn", figure.id), lambda: self._drawn(figure))
+        known = _alone.setdefault(figure, {})
+        if self.clock not in known:
+            known[self.clock] = self._drawn(figure)
+        return known[self.clock]
 
     def _drawn(self, figure):
         looks = tuple(self._line(look) for look in figure.looks if look.on)

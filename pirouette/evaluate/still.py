@@ -5,9 +5,13 @@ value, no kind that asks for the moment or for earlier ones, and nothing that re
 """
 
 from threading import RLock
+from weakref import WeakKeyDictionary
 
 from ..data import ProblemError
 from .offers import may_delay
+
+# Whether all that a figure shows is still, of those that refer to nothing else: in every scene that holds them.
+_alone: WeakKeyDictionary = WeakKeyDictionary()
 
 
 class Still:
@@ -32,7 +36,12 @@ class Still:
 
     def drawn(self, figure) -> bool:
         """True if all that a figure shows is the same at every frame."""
-        return self._once(("drawn", figure.id), lambda: self._drawn(figure))
+        known = _alone.get(figure)
+        if known is None:
+            known = self._once(("drawn", figure.id), lambda: self._drawn(figure))
+            if self.scene.is_alone(figure):
+                _alone[figure] = known
+        return known
 
     def _drawn(self, figure):
         looks = [look for look in figure.looks if look.on]

@@ -16,9 +16,10 @@ WRONG = (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeErr
 def applied(document: dict, patch: list) -> tuple[dict, list]:
     """Return the changed document and the patch that leads back; the given one is left as it is.
 
+    What a patch does not reach, both documents share.
     Raises ProblemError if the patch does not fit the document
     """
-    changed, inverse = copy.deepcopy(document), []
+    changed, own, inverse = document, _Own(), []
     copied = 0
     for index, operation in enumerate(patch):
         try:
@@ -27,13 +28,40 @@ def applied(document: dict, patch: list) -> tuple[dict, list]:
                 if copied > MAX_FILE:
                     _refuse(f"copies more than {MAX_FILE >> 20} MB", index, "patch.size")
             back = _inverse(changed, operation)
-            changed = jsonpatch.apply_patch(changed, [operation], in_place=True)
+            # Where a move puts something is told after it is taken away: that is done in a copy of all.
+            is_move = operation["op"] == "move"
+            changed = changed if is_move else own.along(changed, operation["path"])
+            changed = jsonpatch.apply_patch(changed, [operation], in_place=not is_move)
         except WRONG:
             # The libraries' own words repeat the whole document.
             told = " ".join(shown(operation.get(name, "nothing")) for name in ("op", "path"))
             _refuse(f"the change does not fit the scene: {told}", index, "patch.wrong")
         inverse.append(back)
     return changed, copy.deepcopy([operation for back in reversed(inverse) for operation in back])
+
+
+class _Own:
+    """What of a document is a copy that may be changed: all else is somebody's."""
+
+    def __init__(self):
+        # By identity, which none else can have while they are kept.
+        self.copies = {}
+
+    def along(self, document, path):
+        """Return a document with copies of all that leads to a path."""
+        pointer = jsonpointer.JsonPointer(path)
+        document = parent = self._copy(document)
+        for part in pointer.parts[:-1]:
+            child = self._copy(pointer.walk(parent, part))
+            parent[pointer.get_part(parent, part)] = child
+            parent = child
+        return document
+
+    def _copy(self, value):
+        if isinstance(value, (dict, list)) and id(value) not in self.copies:
+            value = copy.copy(value)
+            self.copies[id(value)] = value
+        return value
 
 
 def _refuse(message, index, code):

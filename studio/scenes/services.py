@@ -139,7 +139,8 @@ def edit(
     document, inverse = _patched(before.document, patch)
     shown = _seen(Subject((scene_id, revision + 1), document, library.entries()), look)
     with transaction.atomic():
-        scene = Scene.objects.get(id=scene_id)
+        # Its document is about to be another, and long to read.
+        scene = Scene.objects.defer("document").get(id=scene_id)
         if scene.revision != revision:
             # The same request may have been sent twice, the first of them still under way.
             if edit_id and scene.revisions.filter(number=scene.position, last_edit=edit_id).exists():

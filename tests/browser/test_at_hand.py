@@ -297,28 +297,29 @@ def test_everything_with_a_name_is_renamed_by_the_keyboard(editor):
 
 
 # What is taken out of the page below the list of figures.
-TAKEN_OUT = """() => {
-  globalThis.takenOut = [];
-  const heard = (all) => all.forEach(({ removedNodes }) => globalThis.takenOut.push(
-    ...[...removedNodes].map((node) => node.dataset?.figure ?? node.localName)));
-  new MutationObserver(heard).observe(document.querySelector("#panel-figures"), { childList: true, subtree: true });
-}"""
-
-
-def test_of_many_cards_only_those_are_laid_anew_that_are_another(editor):
-    page = editor(document(*[figure(step("box"), name=f"Crate{k}") for k in range(30)]))
-    page.evaluate("pirouette.store.select('figures', 'crate3')")
-    # Counts of faces and notes have come.
-    until(page, "pirouette.store.state.seam && !pirouette.store.sending")
-    page.wait_for_timeout(300)
-    page.evaluate(TAKEN_OUT)
-    page.evaluate("pirouette.store.select('figures', 'crate20')")
-    until(page, "document.querySelector('.card.selected')?.dataset.figure === 'crate20'")
-    page.wait_for_timeout(300)
-    names = page.evaluate("[...document.querySelectorAll('.card')].map((card) => card.dataset.figure)")
-    assert names == [f"crate{k}" for k in range(30)]
-    assert {"crate3", "crate20"} & set(page.evaluate("takenOut"))
-    assert not [name for name in page.evaluate("takenOut") if name.startswith("crate") and name[5:] not in ("3", "20")]
+def test_choosing_another_figure_leaves_the_list_of_cards_as_it_is(editor):
+    page = editor(document(*({**figure(step("box"), name=f"Crate {k}"), "id": f"crate-{k}"} for k in range(4))))
+    page.locator(".card-name", has_text="Crate 1").click()
+    until(page, "document.querySelector('.card.selected').dataset.figure === 'crate-1'")
+    page.evaluate(
+        """() => {
+          window.changes = 0;
+          new MutationObserver((all) => (window.changes += all.length)).observe(document.querySelector("ul.cards"), {
+            childList: true,
+          });
+          window.cards = [...document.querySelectorAll("ul.cards > li")];
+          window.inside = document.querySelector("[data-figure=crate-3] .card-head");
+        }"""
+    )
+    page.locator(".card-name", has_text="Crate 2").click()
+    until(page, "document.querySelector('.card.selected').dataset.figure === 'crate-2'")
+    assert page.locator(".card.selected .lines").first.is_visible()
+    assert page.locator("[data-figure=crate-1] .lines").count() == 0
+    assert page.evaluate("window.changes") == 0
+    assert page.evaluate("window.cards.every((card, k) => card === document.querySelectorAll('ul.cards > li')[k])")
+    # Of those that are as they were, nothing is made anew.
+    assert page.evaluate("window.inside === document.querySelector('[data-figure=crate-3] .card-head')")
+    assert page.evaluate("document.activeElement.textContent") == "Crate 2"
 
 
 def test_all_figures_are_chosen_in_their_own_tab_alone(editor):

@@ -363,3 +363,24 @@ def test_a_pass_in_bands_is_the_same_picture_and_is_broken_off_between_them(edit
       return count;
     })()"""
     assert page.evaluate(begun) == 3
+
+
+def test_while_a_value_is_held_still_nothing_is_drawn_again(editor):
+    page = editor(slider(FRAMES), fine=True)
+    until(page, f"pirouette.store.state.held.size === {FRAMES} && !pirouette.viewport.isMoving")
+    page.evaluate(
+        """() => {
+          const { store, viewport } = pirouette;
+          window.drawn = 0;
+          store.gesture = "move";
+          store.on("drawn", () => (window.drawn += 1));
+          store.setValue("/figures/0/routine/0/settings/width", 50, { gesture: "move" });
+        }"""
+    )
+    until(page, "window.drawn")
+    page.saved()
+    page.evaluate("window.drawn = 0")
+    page.wait_for_timeout(900)
+    assert page.evaluate("window.drawn") == 0
+    page.evaluate("pirouette.store.gesture = null; pirouette.store.emit('gesture-end')")
+    until(page, "window.drawn")

@@ -1,7 +1,11 @@
 """A drag: each move is read once, evaluated once and saved; its picture is left out when a newer move waits."""
 
+import copy
+
+import jsonpatch
 import pytest
 
+from pirouette.data import ProblemError
 from pirouette.document import read_scene
 from studio.computing import tasks
 from studio.scenes import services
@@ -127,3 +131,54 @@ def test_a_thousand_moves_of_one_value_are_one_operation():
 def test_demo_scenes_are_of_an_older_version_and_read_all_the_same():
     for name in DEMOS:
         assert read_scene(demo(name), LIBRARY).raw["version"] >= demo(name)["version"]
+
+
+PATCHES = {
+    "a number": [{"op": "replace", "path": "/figures/1/routine/0/width", "value": 9}],
+    "what it brought": [
+        {"op": "add", "path": "/figures/-", "value": {"id": "c", "routine": []}},
+        {"op": "add", "path": "/figures/3/routine/0", "value": {"kind": "box"}},
+        {"op": "replace", "path": "/figures/3/routine/0/kind", "value": "cone"},
+    ],
+    "a copy": [
+        {"op": "copy", "from": "/figures/0", "path": "/figures/1"},
+        {"op": "replace", "path": "/figures/1/routine/0/width", "value": 9},
+    ],
+    "a move away from before": [
+        {"op": "replace", "path": "/figures/1/id", "value": "moved"},
+        {"op": "move", "from": "/figures/0", "path": "/figures/1/routine/0"},
+        {"op": "replace", "path": "/figures/1/routine/0/id", "value": "below"},
+    ],
+    "out and in": [
+        {"op": "remove", "path": "/figures/0/routine/0"},
+        {"op": "add", "path": "/figures/0/routine/0", "value": {"kind": "ball"}},
+        {"op": "test", "path": "/figures/0/id", "value": "a"},
+    ],
+    "all": [
+        {"op": "replace", "path": "", "value": {"figures": [{"id": "z"}]}},
+        {"op": "replace", "path": "/figures/0/id", "value": "y"},
+    ],
+}
+
+
+@pytest.mark.parametrize("name", PATCHES)
+def test_a_patch_changes_nothing_that_is_somebodys(name):
+    before = {
+        "figures": [{"id": one, "routine": [{"kind": "box", "width": 1}]} for one in "abc"],
+        "guides": [{"id": "g"}],
+    }
+    patch, kept, given = PATCHES[name], copy.deepcopy(before), copy.deepcopy(PATCHES[name])
+    changed, inverse = applied(before, patch)
+    assert changed == jsonpatch.apply_patch(kept, patch)
+    assert (before, patch) == (kept, given)
+    assert applied(changed, inverse)[0] == before
+    if name == "a number":
+        # What it does not reach is not copied.
+        assert changed["figures"][0] is before["figures"][0]
+        assert changed["guides"] is before["guides"]
+
+
+@pytest.mark.parametrize("path", ["/figures/-/id", "/figures/7/id", "/figures/x/id", "/figures/0/id/0", "figures"])
+def test_a_patch_that_leads_nowhere_is_refused_in_words(path):
+    with pytest.raises(ProblemError, match="does not fit the scene"):
+        applied({"figures": [{"id": "a"}]}, [{"op": "add", "path": path, "value": 1}])

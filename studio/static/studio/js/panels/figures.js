@@ -21,8 +21,8 @@ export class Figures {
     this.element = element;
     this.finder = finder;
     this.phrases = phrases;
-    // The cards that stand closed, by their figures: of many figures nearly all are as they were.
-    this.closed = new Map();
+    // The cards by their figures, and what those that stand closed say: of many figures nearly all are as they were.
+    this.known = new Map();
     store.on(
       "document selection also open unfolded notes gesture-end lanes",
       () => store.gesture || store.state.playing || this.show(),
@@ -59,10 +59,19 @@ export class Figures {
     this.faceCounts = facesOf(store.drawnHeader);
     this.notes = groupedBy(store.state.notes, (note) => note.name);
     const ids = new Set(figures.map(({ id }) => id));
-    for (const id of this.closed.keys()) if (!ids.has(id)) this.closed.delete(id);
+    for (const id of this.known.keys()) if (!ids.has(id)) this.known.delete(id);
     return figures.map((figure, index) =>
-      store.openFigure === figure.id ? this.card(figure, index) : this.closedCard(figure, index),
+      store.openFigure === figure.id ? this.openCard(figure, index) : this.closedCard(figure, index),
     );
+  }
+
+  /** The card of a figure, always the same one: that a list has another member is dear where it has many. */
+  cardOf(figure, says, className, content) {
+    const card = this.known.get(figure.id)?.card ?? h("li", { "data-figure": figure.id });
+    this.known.set(figure.id, { card, says });
+    card.className = className;
+    lay(card, content.flat(3).filter(Boolean));
+    return card;
   }
 
   /** What stands at the head of a card, with what ends it. */
@@ -87,16 +96,14 @@ export class Figures {
     const faces = this.faceCounts.get(figure.id) ?? 0;
     const notes = (this.notes.get(figure.name) ?? []).map((note) => note.message).join("\n");
     const says = [figure, index, isAlso, faces, notes];
-    const kept = this.closed.get(figure.id);
-    if (kept && isAlike(kept.says, says)) return kept.card;
+    const kept = this.known.get(figure.id);
+    if (kept?.says && isAlike(kept.says, says)) return kept.card;
     const count = faces ? h("span.quiet-word.mono", {}, `${faces.toLocaleString("en")} faces`) : null;
     const head = this.head(figure, index, false, count);
-    const card = h(`li.card${isAlso ? ".also" : ""}`, { "data-figure": figure.id }, head);
-    this.closed.set(figure.id, { says, card });
-    return card;
+    return this.cardOf(figure, says, isAlso ? "card also" : "card", [head]);
   }
 
-  card(figure, index) {
+  openCard(figure, index) {
     const { store } = this;
     const base = `/figures/${index}`;
     const notes = this.notes.get(figure.name) ?? [];
@@ -118,9 +125,7 @@ export class Figures {
       line(store, store.kinds.looks[look.kind], `${base}/looks`, k, only(look, `${base}/looks/${k}`)),
     );
     const placePointer = base;
-    return h(
-      "li.card.selected",
-      { "data-figure": figure.id },
+    return this.cardOf(figure, null, "card selected", [
       head,
       h("ul.lines", {}, lines),
       h(
@@ -153,7 +158,7 @@ export class Figures {
         placeWords(figure.place, store) + cutWords(figure.cut, store),
       ),
       noteLines(store, notes),
-    );
+    ]);
   }
 
   /** The lines of steps that follow each other; those of a phrase stand under its own, once that is opened. */

@@ -137,7 +137,8 @@ export class Viewport extends View {
     clearTimeout(this.restTimer);
     this.restTimer = setTimeout(() => {
       this.endLooking();
-      this.resize();
+      // What plays or is moved is drawn when there is another of it.
+      if (!this.isMoving) this.resize();
     }, REST_MS);
   }
 
