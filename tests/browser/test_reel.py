@@ -384,3 +384,29 @@ def test_while_a_value_is_held_still_nothing_is_drawn_again(editor):
     assert page.evaluate("window.drawn") == 0
     page.evaluate("pirouette.store.gesture = null; pirouette.store.emit('gesture-end')")
     until(page, "window.drawn")
+
+
+def test_where_a_picture_at_rest_takes_long_a_coarse_one_is_there_until_it_has_come(editor):
+    page = editor(slider(FRAMES), fine=True)
+    until(page, f"pirouette.store.state.held.size === {FRAMES} && !pirouette.viewport.isMoving")
+    widths = page.evaluate(
+        """async () => {
+          const { store, viewport } = pirouette;
+          const { canvas, fine } = viewport;
+          await new Promise((resolve) => setTimeout(resolve, 3000));
+          Object.assign(fine, { bands: 4, isMeasured: true, bandsFor: () => 4 });
+          const [wanted] = viewport.fineSize;
+          const seen = [["before", viewport.width, canvas.width]];
+          const draw = viewport.drawPass.bind(viewport);
+          viewport.drawPass = (...given) => (seen.push(["pass", viewport.width, canvas.width]), draw(...given));
+          store.on("drawn", () => seen.push(["drawn", viewport.width, canvas.width]));
+          store.seek(3);
+          while (seen.length < 12) await new Promise(requestAnimationFrame);
+          return seen.map(([what, drawn, shown]) => [what, drawn === wanted, shown === wanted]);
+        }"""
+    )
+    assert widths[0] == ["before", True, True]
+    # What the canvas shows is gone once its size is another.
+    assert widths[1:3] == [["pass", False, True], ["drawn", False, False]]
+    assert widths[3:7] == [["pass", True, False]] * 4
+    assert widths[7:] == [["pass", True, True]] * len(widths[7:])

@@ -22,11 +22,14 @@ const SHADOWS_REST_MS = 1200;
 // Without a graphics card a pass is drawn in bands of about so long.
 const BAND_MS = 400;
 const MOST_BANDS = 8;
+// Where one takes more of them, a coarse picture is there first.
+const FEW_BANDS = 2;
 
 export class Fine {
   constructor(viewport) {
     this.viewport = viewport;
     this.bands = viewport.isSoftware ? 4 : 1;
+    this.isMeasured = false;
     this.run = null;
   }
 
@@ -40,6 +43,17 @@ export class Fine {
   stop() {
     clearTimeout(this.timer);
     this.run = null;
+  }
+
+  /** Whether a picture at rest takes so long that a coarse one is drawn before it. */
+  get isSlow() {
+    return this.bands > FEW_BANDS && this.isMeasured;
+  }
+
+  /** Take note of how long a pass took. */
+  measure(took) {
+    this.bands = this.bandsFor(took);
+    this.isMeasured = true;
   }
 
   /** In how many bands a pass is drawn that takes so many milliseconds: what is begun cannot be broken off. */
@@ -61,11 +75,13 @@ export class Fine {
       return this.run !== run;
     };
     const hasShadows = viewport.hasShadows(sides);
+    const wasCoarse = this.isSlow;
     let began = null;
+    viewport.setSize(viewport.fineSize);
     // What has shadows begins anew: those of the first picture have hard edges.
-    for (let number = hasShadows ? 0 : 1; number < FINE_PASSES; number += 1) {
+    for (let number = hasShadows || wasCoarse ? 0 : 1; number < FINE_PASSES; number += 1) {
       if (await isOver()) return;
-      if (began !== null) this.bands = this.bandsFor((performance.now() - began) / sides.length);
+      if (began !== null) this.measure((performance.now() - began) / sides.length);
       began = performance.now();
       for (const side of sides) {
         for (let band = 0; band < this.bands; band += 1) {
@@ -73,7 +89,8 @@ export class Fine {
           viewport.drawPass(side, number, screen, FINE_PASSES, [band, this.bands]);
         }
         side.mean = screen.meanOf(number, side.mean, side);
-        if ((number === 3 && !hasShadows) || number === FINE_PASSES - 1) viewport.compose(side, side.mean);
+        const isSeen = (number === 3 && !hasShadows) || (number === 0 && wasCoarse) || number === FINE_PASSES - 1;
+        if (isSeen) viewport.compose(side, side.mean);
       }
     }
     viewport.reel.glimpses.fetchSoon();

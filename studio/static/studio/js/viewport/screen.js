@@ -90,6 +90,13 @@ export class Screen {
     };
   }
 
+  /** Let the canvas be as large as what is put on it. What it showed is gone by that, so it waits until then. */
+  fitCanvas() {
+    const { canvas } = this.renderer.getContext();
+    if (canvas.width !== this.width || canvas.height !== this.height)
+      this.renderer.setSize(this.width, this.height, false);
+  }
+
   setSize(width, height) {
     if (this.width === width && this.height === height) return;
     this.width = width;
@@ -279,6 +286,7 @@ export class Screen {
   }
 
   run(pass, target) {
+    if (!target) this.fitCanvas();
     this.renderer.setRenderTarget(target);
     this.renderer.render(pass.scene, this.camera);
     return target;

@@ -110,12 +110,13 @@ export class Viewport extends View {
   }
 
   fitSize() {
-    const ratio = this.isSoftware
-      ? this.isMoving
-        ? MOVING_RATIOS[this.coarseness]
-        : SOFTWARE_RATIO
-      : Math.min(window.devicePixelRatio, 2);
-    this.setSize(this.sizeAt(ratio));
+    const isCoarse = this.isMoving || this.fine.isSlow;
+    this.setSize(isCoarse ? this.sizeAt(MOVING_RATIOS[this.coarseness]) : this.fineSize);
+  }
+
+  /** How large the picture is once it rests. */
+  get fineSize() {
+    return this.sizeAt(this.isSoftware ? SOFTWARE_RATIO : Math.min(window.devicePixelRatio, 2));
   }
 
   sizeAt(ratio) {
@@ -123,10 +124,8 @@ export class Viewport extends View {
     return [box.width, box.height].map((length) => Math.max(2, Math.round(length * ratio)));
   }
 
-  setSize([width, height]) {
-    if (this.width === width && this.height === height) return;
-    this.renderer.setSize(width, height, false);
-    this.screen.setSize(width, height);
+  setSize(size) {
+    this.screen.setSize(...size);
   }
 
   /** Draw finely again once nothing moves. */
@@ -312,7 +311,7 @@ export class Viewport extends View {
     const { sides } = this;
     for (const side of sides) {
       // Without a graphics card there are no shadows until it rests.
-      this.drawPass(side, 0, this.screen, this.isMoving ? 0 : 1);
+      this.drawPass(side, 0, this.screen, this.isMoving || this.fine.isSlow ? 0 : 1);
       if (this.isAtRest) side.mean = this.screen.meanOf(0, this.screen.picture, side);
       this.compose(side, this.screen.picture);
     }
