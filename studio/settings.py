@@ -9,8 +9,12 @@ from django.core.management.utils import get_random_secret_key
 ROOT = Path(__file__).resolve().parent.parent
 DATA = Path(os.environ.get("PIROUETTE_DATA", ROOT / "var"))
 DATA.mkdir(parents=True, exist_ok=True)
+# What of its work a process that computes what pages show may keep: whole loops, where the machine has the memory.
+_MACHINE_GB = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") / 2**30
+_KEPT_GB = min(max(_MACHINE_GB / 8, 0.75), 3)
 # The most that the server, each process that computes for it, and each render worker may hold in memory.
-MEMORY_GB = float(os.environ.get("PIROUETTE_MEMORY_GB", 4))
+MEMORY_GB = float(os.environ.get("PIROUETTE_MEMORY_GB", _KEPT_GB + 3.25))
+KEPT_GB = min(_KEPT_GB, MEMORY_GB / 2)
 
 
 def _secret() -> str:

@@ -33,7 +33,7 @@ MAX_GLIMPSE = 1280
 UNDER_WIDTH = 960
 MAX_PACKET = 256 << 20
 
-memo = Memo(checkpoints=Checkpoints(settings.DATA / "states"))
+memo = Memo(int(settings.KEPT_GB * 2**30), Checkpoints(settings.DATA / "states"))
 _scenes = LRUCache(64)
 # What a scene was when it was read last, under whatever name; most of an edited one is as it was then.
 _last = LRUCache(64)

@@ -168,6 +168,19 @@ def test_a_double_start_does_not_play_twice(editor):
     assert 0 < later - shown <= 24 * (ended - began) + 2
 
 
+def test_what_plays_once_begins_again_where_it_has_ended(editor):
+    page = editor({**crate(keyed((0, 0), (12, 360))), "clock": {"frames": 12, "loops": False}})
+    until(page, "pirouette.store.state.held.size === 12")
+    page.evaluate("() => { window.seen = []; pirouette.store.on('frame', ({ frame }) => window.seen.push(frame)); }")
+    page.locator("#canvas").focus()
+    for _ in range(2):
+        page.keyboard.press("Space")
+        until(page, "window.seen.at(-1) === 11 && !pirouette.store.state.playing")
+        seen = page.evaluate("window.seen.splice(0)")
+        assert seen == sorted(seen)
+        assert min(seen) < 4
+
+
 def test_a_contact_sheet_shows_the_loop_and_leads_to_its_frames(editor):
     page = editor(crate(keyed((0, 0), (96, 360))))
     page.keyboard.press("Shift+P")

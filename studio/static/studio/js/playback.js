@@ -118,6 +118,8 @@ export class Playback {
   /** Play in real time. Where a frame is missing, the clock waits for it; what cannot all be there in time is left out. */
   start() {
     const { store } = this;
+    // What plays once begins again where it has ended.
+    if (!store.clock.loops && !store.state.work && store.state.frame >= store.clock.frames - 1) store.seek(0);
     let from = store.state.frame;
     let began = null;
     this.shown = 0;

@@ -20,8 +20,8 @@ const REST_MS = 260;
 // Shadows of many lights take long without a graphics card, so they wait until one surely only looks.
 const SHADOWS_REST_MS = 1200;
 // Without a graphics card a pass is drawn in bands of about so long.
-const BAND_MS = 400;
-const MOST_BANDS = 8;
+const BAND_MS = 250;
+const MOST_BANDS = 12;
 // Where one takes more of them, a coarse picture is there first.
 const FEW_BANDS = 2;
 
@@ -31,6 +31,8 @@ export class Fine {
     this.bands = viewport.isSoftware ? 4 : 1;
     this.isMeasured = false;
     this.run = null;
+    // Whether what is shown is as fine as it will be.
+    this.isDone = false;
   }
 
   /** Let what was just drawn become finer, unless something is drawn before. */
@@ -43,6 +45,7 @@ export class Fine {
   stop() {
     clearTimeout(this.timer);
     this.run = null;
+    this.isDone = false;
   }
 
   /** Whether a picture at rest takes so long that a coarse one is drawn before it. */
@@ -93,6 +96,7 @@ export class Fine {
         if (isSeen) viewport.compose(side, side.mean);
       }
     }
+    this.isDone = true;
     viewport.reel.glimpses.fetchSoon();
   }
 }
