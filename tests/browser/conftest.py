@@ -22,7 +22,7 @@ PATIENCE_SECONDS = 90
 # fine as ever.
 STAY_COARSE = """({ viewport }) => {
   const { sizeAt } = viewport;
-  viewport.fine.begin = () => {};
+  Object.assign(viewport.fine, { begin: () => {}, bands: 1 });
   viewport.sizeAt = (ratio) => sizeAt.call(viewport, ratio * 0.3);
   viewport.reel.glimpses.busyUntil = Infinity;
   viewport.reel.glimpses.along = () => {};

@@ -1,7 +1,7 @@
 // At rest the picture becomes finer: the mean of several passes, each moved by a part of a pixel and with other thresholds
 // of opacity.
 
-import { drawn } from "./fence.js";
+import { drawn as isDrawn } from "./fence.js";
 
 // Each row and column of an eight by eight grid is taken once; the one nearest to the middle comes first.
 export const PASSES = [
@@ -29,7 +29,6 @@ export class Fine {
   constructor(viewport) {
     this.viewport = viewport;
     this.bands = viewport.isSoftware ? 4 : 1;
-    this.isMeasured = false;
     this.run = null;
     // Whether what is shown is as fine as it will be.
     this.isDone = false;
@@ -48,15 +47,9 @@ export class Fine {
     this.isDone = false;
   }
 
-  /** Whether a picture at rest takes so long that a coarse one is drawn before it. */
+  /** Whether a picture at rest takes so long that a coarse one is drawn before it, for all that is known. */
   get isSlow() {
-    return this.bands > FEW_BANDS && this.isMeasured;
-  }
-
-  /** Take note of how long a pass took. */
-  measure(took) {
-    this.bands = this.bandsFor(took);
-    this.isMeasured = true;
+    return this.bands > FEW_BANDS;
   }
 
   /** In how many bands a pass is drawn that takes so many milliseconds: what is begun cannot be broken off. */
@@ -67,31 +60,34 @@ export class Fine {
   /**
    * Let the picture become finer pass by pass, each in bands if it takes long. None is asked for before the last is
    * drawn: an edit never waits for several.
+   * @param {object[]} drawn the sides as they were drawn once; where that was coarse, they are drawn anew
    */
-  async begin(sides) {
+  async begin(drawn) {
     const { viewport } = this;
     const { renderer, screen } = viewport;
     const run = (this.run = {});
     const isOver = async () => {
-      await drawn(renderer.getContext());
+      await isDrawn(renderer.getContext());
       await new Promise(requestAnimationFrame);
       return this.run !== run;
     };
-    const hasShadows = viewport.hasShadows(sides);
-    const wasCoarse = this.isSlow;
-    let began = null;
+    const coarse = viewport.width;
     viewport.setSize(viewport.fineSize);
+    const wasCoarse = viewport.width !== coarse;
+    const sides = wasCoarse ? viewport.sides : drawn;
+    const hasShadows = viewport.hasShadows(sides);
+    let began = null;
     // What has shadows begins anew: those of the first picture have hard edges.
     for (let number = hasShadows || wasCoarse ? 0 : 1; number < FINE_PASSES; number += 1) {
       if (await isOver()) return;
-      if (began !== null) this.measure((performance.now() - began) / sides.length);
+      if (began !== null) this.bands = this.bandsFor((performance.now() - began) / sides.length);
       began = performance.now();
       for (const side of sides) {
         for (let band = 0; band < this.bands; band += 1) {
           if (band && (await isOver())) return;
           viewport.drawPass(side, number, screen, FINE_PASSES, [band, this.bands]);
         }
-        side.mean = screen.meanOf(number, side.mean, side);
+        side.mean = screen.meanOf(number, side.mean ?? screen.picture, side);
         const isSeen = (number === 3 && !hasShadows) || (number === 0 && wasCoarse) || number === FINE_PASSES - 1;
         if (isSeen) viewport.compose(side, side.mean);
       }
