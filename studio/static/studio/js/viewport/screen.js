@@ -323,6 +323,7 @@ export class Screen {
   clearGhosts() {
     this.renderer.setRenderTarget(this.skins);
     this.renderer.clear();
+    this.renderer.setRenderTarget(null);
   }
 
   /** Put the shape that the mask holds over the other ghosts, faintly: dotted for what was, plain for what comes. */
