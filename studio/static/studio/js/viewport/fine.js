@@ -1,7 +1,7 @@
 // At rest the picture becomes finer: the mean of several passes, each moved by a part of a pixel and with other thresholds
 // of opacity.
 
-import { drawn as isDrawn } from "./fence.js";
+import { drawn } from "./fence.js";
 
 // Each row and column of an eight by eight grid is taken once; the one nearest to the middle comes first.
 export const PASSES = [
@@ -60,21 +60,22 @@ export class Fine {
   /**
    * Let the picture become finer pass by pass, each in bands if it takes long. None is asked for before the last is
    * drawn: an edit never waits for several.
-   * @param {object[]} drawn the sides as they were drawn once; where that was coarse, they are drawn anew
+   * @param {object[]} once the sides as they were drawn once; where that was coarse, they are drawn anew
    */
-  async begin(drawn) {
+  async begin(once) {
     const { viewport } = this;
     const { renderer, screen } = viewport;
     const run = (this.run = {});
     const isOver = async () => {
-      await isDrawn(renderer.getContext());
+      await drawn(renderer.getContext());
       await new Promise(requestAnimationFrame);
       return this.run !== run;
     };
     const coarse = viewport.width;
     viewport.setSize(viewport.fineSize);
     const wasCoarse = viewport.width !== coarse;
-    const sides = wasCoarse ? viewport.sides : drawn;
+    if (wasCoarse) viewport.feed();
+    const sides = wasCoarse ? viewport.sides : once;
     const hasShadows = viewport.hasShadows(sides);
     let began = null;
     // What has shadows begins anew: those of the first picture have hard edges.
