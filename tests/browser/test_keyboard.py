@@ -218,3 +218,20 @@ def test_what_is_focused_beside_the_lanes_stays_focused_when_they_are_shown_anew
     assert page.evaluate("document.activeElement.textContent") == "Fit"
     page.keyboard.press("Enter")
     until(page, "document.querySelector('.ruler span:last-child').textContent === '96'")
+
+
+def test_a_word_typed_in_a_choice_leads_to_what_begins_with_it_at_any_pace(editor):
+    """Each letter chooses and is an edit; what answers it must not make the next letter the first of another word."""
+    fields = [field("Field", clause("near", id="a")), field("Fern", clause("near", id="b"))]
+    page = editor(document(figure(step("box", id="box"), step("shift", id="shift")), fields=fields))
+    page.evaluate("pirouette.store.set({ open: '/figures/0/routine/1' })")
+    tab_to(page, "only-where")
+    chosen = "pirouette.store.valueAt('/figures/0/routine/1/only_where')"
+    for letter in "Fern":
+        page.keyboard.press(letter)
+        page.wait_for_timeout(150)
+        page.saved()
+    assert page.evaluate(chosen) == "fern"
+    # A moment after the last letter the settings show what has been answered, and the choice has the focus still.
+    typed = page.evaluate_handle("document.activeElement")
+    page.wait_for_function("(typed) => !typed.isConnected && document.activeElement.id === 'only-where'", arg=typed)

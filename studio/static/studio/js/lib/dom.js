@@ -42,15 +42,27 @@ export function icon(name) {
 
 const TEXT_FIELD = "textarea, input:not([type]), input[type=text], input[type=number]";
 const waiting = new Map();
-// The field in which somebody has typed what is not taken yet.
+// A browser takes letters typed in a select within this time for the beginning of one word.
+const ONE_WORD_MS = 1000;
+// The field in which somebody has typed what is not taken yet, or the select in which they are typing a word.
 let typedIn = null;
+let wordEnds = 0;
 
 document.addEventListener("input", ({ target }) => {
   if (target.matches(TEXT_FIELD)) typedIn = target;
 });
+document.addEventListener("keydown", ({ target, key }) => {
+  if (!target.matches("select") || key.length > 1) return;
+  typedIn = target;
+  clearTimeout(wordEnds);
+  wordEnds = setTimeout(() => target === typedIn && typingEnded(), ONE_WORD_MS);
+});
 // Not at once: the focus is on its way to another control, which must still be there when it arrives.
 for (const name of ["change", "focusout"])
-  document.addEventListener(name, ({ target }) => target === typedIn && setTimeout(typingEnded));
+  document.addEventListener(name, ({ target }) => {
+    const isMidWord = name === "change" && target.matches("select");
+    if (target === typedIn && !isMidWord) setTimeout(typingEnded);
+  });
 
 // What is held down: an element that is replaced between pressing and letting go is never clicked.
 let pressed = null;

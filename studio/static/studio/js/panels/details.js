@@ -227,8 +227,9 @@ export class Details {
           },
         },
         h("option", { value: "" }, "everywhere"),
-        h("option", { value: NEW_FIELD }, "new field…"),
         fields.map((field) => h("option", { value: field.id, selected: field.id === item.only_where }, field.name)),
+        // Last: arrows that go from one field to another must not begin a new one.
+        h("option", { value: NEW_FIELD }, "new field…"),
       ),
       h("span"),
     );
