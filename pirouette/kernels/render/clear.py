@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ..compile import bare_kernel, kernel
+from ..compile import bare_kernel, called_kernel
 from ..types import HALF, ONE, ZERO, F, I
 from .fragment import BASE_B, BASE_G, BASE_R, BLUE, CLEAR, FACING, GREEN, METALLIC, PART, RED, WAX_B, WAX_G, WAX_R
 
@@ -50,7 +50,7 @@ def gloss_of(index):
     return root * root
 
 
-@kernel
+@called_kernel
 def put_clear(table, count, surfaces):
     """Write how clear and how waxy `count` fragments are: what goes in is not scattered. After begin_seen."""
     clears = surfaces.clears

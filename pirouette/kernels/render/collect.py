@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..compile import bare_kernel, kernel
+from ..compile import bare_kernel, called_kernel, kernel
 from ..types import ONE, SUB, ZERO, F, I, L
 from .clip import cut_triangle
 from .face import (
@@ -69,7 +69,7 @@ COUNT, RUN, TOLD = 0, 1, 2
 A_HAIR_NEARER = F(1 + 1e-5)
 
 
-@kernel
+@called_kernel
 def _flush(work, surfaces, lights, rays, is_additive, sheets, out):
     """Light a block's fragments, and give their light to their sheets or pixels."""
     fragments, count = work.fragments, work.at[COUNT]
@@ -254,7 +254,7 @@ def _add_pixels(triangle, rows, first, last, left, top, part, surfaces, band, ra
     return step
 
 
-@kernel
+@called_kernel
 def _add_triangle(a, b, c, pair, number, k, part, surfaces, band, lights, rays, is_additive, zs, sheets, out, work):
     """Add what a triangle shows in each pixel to the block, and light that whenever it is full; False without room."""
     top = max((min(a.y, min(b.y, c.y)) >> 8) - band.top, L(0))

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..compile import bare_kernel, kernel
+from ..compile import bare_kernel, called_kernel, kernel
 from ..types import HALF, ONE, ZERO, F, I, U
 from .fragment import (
     AT_X,
@@ -373,13 +373,11 @@ def put_material(table, first, stop, surfaces, part, k):
         rows[LIT_BY + i] = lit_by
 
 
-@kernel
+@called_kernel
 def put_paint(table, count, surfaces):
     """Multiply the colours of `count` fragments with those of the pictures they lie in, and their opacity likewise."""
     paints, texels, light_of = surfaces.paints, surfaces.texels, surfaces.light_of
     levels, first_levels = surfaces.levels, surfaces.first_levels
-    near = np.empty(3, F)
-    far = np.empty(3, F)
     for i in range(count):
         part = I(table[PART + i])
         if surfaces.materials[part, HAS_PAINT] <= HALF:
@@ -387,11 +385,12 @@ def put_paint(table, count, surfaces):
         paint = paints[part]
         texture = I(paint[TEXTURE])
         its_levels = levels[first_levels[texture] : first_levels[texture + 1]]
-        sample(
-            texels, light_of, its_levels, table[PLACE_U + i], table[PLACE_V + i], table[SEEN_AT + i],
-            I(paint[BEYOND]), near, far,
-        )  # fmt: skip
-        for k in range(3):
-            table[RED + k * PITCH + i] *= ONE + (near[k] - ONE) * paint[ON_COLOUR]
-            table[GLOW_R + k * PITCH + i] *= ONE + (near[k] - ONE) * paint[ON_GLOW]
-        table[OPACITY + i] *= ONE + ((near[0] + near[1] + near[2]) * THIRD - ONE) * paint[ON_OPACITY]
+        u, v, level = table[PLACE_U + i], table[PLACE_V + i], table[SEEN_AT + i]
+        red, green, blue = sample(texels, light_of, its_levels, u, v, level, I(paint[BEYOND]))
+        table[RED + i] *= ONE + (red - ONE) * paint[ON_COLOUR]
+        table[GREEN + i] *= ONE + (green - ONE) * paint[ON_COLOUR]
+        table[BLUE + i] *= ONE + (blue - ONE) * paint[ON_COLOUR]
+        table[GLOW_R + i] *= ONE + (red - ONE) * paint[ON_GLOW]
+        table[GLOW_G + i] *= ONE + (green - ONE) * paint[ON_GLOW]
+        table[GLOW_B + i] *= ONE + (blue - ONE) * paint[ON_GLOW]
+        table[OPACITY + i] *= ONE + ((red + green + blue) * THIRD - ONE) * paint[ON_OPACITY]

@@ -7,7 +7,7 @@ in closed form.
 
 import numpy as np
 
-from ..compile import bare_kernel, kernel
+from ..compile import bare_kernel, called_kernel, kernel
 from ..types import HALF, ONE, ZERO, F, I
 from .around import BEHIND, LEVELS, seen_level
 from .fragment import AT_Y, NEARNESS, OUT_B, OUT_G, OUT_R, PITCH, RAY_X, RAY_Y, RAY_Z
@@ -67,7 +67,7 @@ def hazed(haze, lights, row, x, y, z):
     return behind[0], behind[1], behind[2]
 
 
-@kernel
+@called_kernel
 def put_haze(table, count, lights, is_additive):
     """Take from the light of fragments what haze keeps from the eye, and add what it shows before those that hide."""
     haze, up = lights.haze, lights.eye[1]

@@ -8,7 +8,7 @@ EGSR 2007 (the GGX distribution); C. Schlick, "An inexpensive BRDF model", Eurog
 
 import numpy as np
 
-from ..compile import bare_kernel, kernel
+from ..compile import bare_kernel, called_kernel
 from ..types import HALF, ONE, TWO, ZERO, F, I
 from .around import LEVELS, ROUGHEST, seen_around, seen_level
 from .clear import DIELECTRIC
@@ -57,7 +57,7 @@ TINY = F(1e-12)
 TOLD, THROUGH, TOLD_SIZE = 1, 4, 7
 
 
-@kernel
+@called_kernel
 def begin_light(table, count, lights):
     """Find what light needs of each fragment, whatever it comes from; it is dark to begin with."""
     _find_rays(table, count, lights.rays)
@@ -65,7 +65,7 @@ def begin_light(table, count, lights):
     begin_seen(table, count)
 
 
-@kernel
+@called_kernel
 def take_mirrored(table, count, told):
     """Take what `count` fragments mirror, and what is seen through them, as a part of their glow; after begin_light."""
     for i in range(count):
@@ -85,7 +85,7 @@ def take_mirrored(table, count, told):
         )
 
 
-@kernel
+@called_kernel
 def light(table, count, fragments, row, surfaces, lights, rays, pixels, scratch):
     """Light `count` fragments of a table, of a row of a band whose pixels are known where rays are cast.
 
@@ -111,7 +111,7 @@ def light(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
     _end(table, count)
 
 
-@kernel
+@called_kernel
 def light_met(table, count, surfaces, lights, rays, turns, scratch):
     """Light `count` fragments of a table that lie anywhere, as few rays tell; what begin_seen does is done."""
     _begin_wax(table, count, turns, False, surfaces, rays, scratch)
@@ -174,7 +174,7 @@ def _from(table, count, lights, one, kind):
         _from_key(table, count, lights.eye, one)
 
 
-@kernel
+@called_kernel
 def _end(table, count):
     for i in range(count):
         table[OUT_R + i] = (table[OUT_R + i] + table[GLOW_R + i]) * table[BRIGHT + i]
@@ -182,7 +182,7 @@ def _end(table, count):
         table[OUT_B + i] = (table[OUT_B + i] + table[GLOW_B + i]) * table[BRIGHT + i]
 
 
-@kernel
+@called_kernel
 def _find_rays(table, count, rays):
     # Numbers are read before the loops: in them, what is written might be what is read.
     xx, xy, x0 = rays[0, 0], rays[0, 1], rays[0, 2]
@@ -196,7 +196,7 @@ def _find_rays(table, count, rays):
         table[RAY_Z + i] = zx * x + zy * y + z0
 
 
-@kernel
+@called_kernel
 def _find_views(table, count):
     for i in range(count):
         x = table[RAY_X + i]
@@ -208,7 +208,7 @@ def _find_views(table, count):
         table[VZ + i] = z * far
 
 
-@kernel
+@called_kernel
 def begin_seen(table, count):
     """See begin_light; the ways from which fragments are seen are known."""
     for i in range(count):
@@ -251,7 +251,7 @@ def begin_seen(table, count):
         table[WAX_B + i] = ZERO
 
 
-@kernel
+@called_kernel
 def _from_sky(table, count, sky):
     """Add a sky: diffuse from the half-space of the normal, and mirrored towards the eye where rays do not tell."""
     tr, tg, tb = sky[0], sky[1], sky[2]
@@ -293,7 +293,7 @@ def _from_sky(table, count, sky):
         table[OUT_B + i] += share * (ib * table[BLUE + i] + mb * (base_b + (max(gloss, base_b) - base_b) * edge))
 
 
-@kernel
+@called_kernel
 def _from_around(table, count, around, sky):
     """The same of a picture all around."""
     number, bright, cos, sin = I(sky[SKY_AROUND]), sky[SKY_BRIGHT], sky[SKY_COS], sky[SKY_SIN]
@@ -321,7 +321,7 @@ def _from_around(table, count, around, sky):
 
 
 # The two kinds of light end alike, but a shared function for that end keeps the loops from vectorising.
-@kernel
+@called_kernel
 def _from_sun(table, count, sun):
     lx, ly, lz = sun[0], sun[1], sun[2]
     red, green, blue = sun[3], sun[4], sun[5]
@@ -352,7 +352,7 @@ def _from_sun(table, count, sun):
         table[OUT_B + i] += blue * arrives * (table[BLUE + i] + shine * (base_b + (ONE - base_b) * edge))
 
 
-@kernel
+@called_kernel
 def _from_key(table, count, eye, key):
     ex, ey, ez = eye[0], eye[1], eye[2]
     px, py, pz = key[0], key[1], key[2]
@@ -396,7 +396,7 @@ def _from_key(table, count, eye, key):
         table[OUT_B + i] += blue * power * (table[BLUE + i] + shine * (base_b + (ONE - base_b) * edge))
 
 
-@kernel
+@called_kernel
 def _shine(nh, nl, nv, sharp, wide):
     """Microfacet reflection times π; a wide light widens the lobe and keeps its energy."""
     square = wide * wide

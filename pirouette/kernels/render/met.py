@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..compile import bare_kernel, kernel
+from ..compile import bare_kernel, called_kernel
 from ..embree import (
     FARTHEST,
     MASK,
@@ -117,7 +117,7 @@ def put_met_face(faces, met, surfaces):
     return nx * side, ny * side, nz * side
 
 
-@kernel
+@called_kernel
 def put_met(table, j, faces, met, ray, gone, wide, surfaces, eye):
     """Write what a ray met as a fragment; returns whether it met the face from behind.
 

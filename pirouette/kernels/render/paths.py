@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..compile import bare_kernel, kernel
+from ..compile import bare_kernel, called_kernel, kernel
 from ..embree import CHANCES, FARTHEST, MASK, MET_BODY, NEAREST, NOTHING, ORIGIN, WAY, ask
 from ..types import ONE, TWO, ZERO, F, I
 from .clear import index_at, is_filled, leaving_part, left_over, mirrored_part, put_clear, refracted
@@ -188,7 +188,7 @@ def _send(paths, j, table, i, place, way, side):
     paths.rough[j] = table[ROUGH + i]
 
 
-@kernel
+@called_kernel
 def mirror(paths, j, table, i, place, way, normal, number, mirrors):
     """Send a ray on that comes along a way to a place of a fragment, whose normal may be bent there."""
     x, y, z = way
@@ -197,7 +197,7 @@ def mirror(paths, j, table, i, place, way, normal, number, mirrors):
     _send(paths, j, table, i, place, (x - twice * hx, y - twice * hy, z - twice * hz), ONE)
 
 
-@kernel
+@called_kernel
 def _let_through(paths, j, to, number, is_leaving, surfaces, mirrors):
     """Send a ray on through the boundary that it met, or mirror it there if it cannot pass."""
     met = paths.table
@@ -316,7 +316,7 @@ def _is_continued(paths, j, found, surfaces):
     return along > ALIKE * np.sqrt(nx * nx + ny * ny + nz * nz)
 
 
-@kernel
+@called_kernel
 def _meets(table, paths, j, depth, wide, surfaces, lights, mirrors):
     """Whether a ray meets anything; that is written as fragment j."""
     ray = paths.scratch.ray
@@ -372,7 +372,7 @@ def _lose(paths, j, distance, surfaces):
             paths.carried[k * SPAN + j] *= left_over(row, k, distance)
 
 
-@kernel
+@called_kernel
 def follow(table, under_way, surfaces, lights, rays, mirrors, paths):
     """Follow rays to their ends, and give what they see to the fragments of a table that they began at."""
     met = paths.table
@@ -460,7 +460,7 @@ def _mirrored(paths, j, k, surfaces):
     return mirrored_part(met[BASE_R + k * PITCH + j], met[ROUGH + j], met[FACING + j])
 
 
-@kernel
+@called_kernel
 def _mirror_aside(table, j, count, spare, depth, surfaces, lights, mirrors, paths):
     """Mirror a part of a ray that met something clear; returns where those begin that are to be followed."""
     if paths.is_fresh[j]:
@@ -482,7 +482,7 @@ def _mirror_aside(table, j, count, spare, depth, surfaces, lights, mirrors, path
     return spare
 
 
-@kernel
+@called_kernel
 def _is_let_through(table, j, to, depth, surfaces, lights, mirrors, paths):
     """Let a ray through that met something clear; False if no more of it is to be followed."""
     met = paths.table

@@ -114,7 +114,7 @@ def shade_band(surfaces, band, lights, rays, told, entries, seen, background, wh
             for row in range(band.rows):
                 count = gather(row, first_px, last_px, surfaces, band, entries, seen, fragments, faces)
                 begin_light(table, count, lights)
-                put_pixels(table, count, fragments, row, lights, rays, pixels)
+                put_pixels(table, count, fragments, row, lights, rays, pixels, scratch.ray)
                 if rays.are_clear:
                     put_tints(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
         for first_px in range(0, band.width, stretch):
@@ -122,7 +122,7 @@ def shade_band(surfaces, band, lights, rays, told, entries, seen, background, wh
             for row in range(band.rows):
                 count = gather(row, first_px, last_px, surfaces, band, entries, seen, fragments, faces)
                 begin_light(table, count, lights)
-                refine_pixels(table, count, fragments, row, lights, pixels_wide(lights), rays, pixels)
+                refine_pixels(table, count, fragments, row, lights, pixels_wide(lights), rays, pixels, scratch.ray)
                 if rays.are_clear:
                     refine_tints(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
     for first_px in range(0, band.width, stretch):

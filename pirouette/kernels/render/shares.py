@@ -13,8 +13,8 @@ Source  T. Duff et al., "Building an orthonormal basis, revisited", Journal of C
 
 import numpy as np
 
-from ..compile import bare_kernel, kernel
-from ..embree import CHANCES, FARTHEST, MASK, NEAREST, ORIGIN, RAY_SIZE, WAY, ask
+from ..compile import bare_kernel, called_kernel, kernel
+from ..embree import CHANCES, FARTHEST, MASK, NEAREST, ORIGIN, WAY, ask
 from ..types import HALF, ONE, ZERO, F, I
 from .fragment import BEGIN_X, BEGIN_Y, BEGIN_Z, LIT_BY, NEARNESS, NX, NY, NZ, PITCH, SHARE
 from .tables import KEY_CASTS, KEY_SET, SKY_CASTS, SKY_REACH, SKY_SET, SUN_CASTS, SUN_SET, SUN_SPREAD, Pixels
@@ -139,7 +139,7 @@ def way_to(table, i, light, kind):
     return _to_key(table, i, light)
 
 
-@kernel
+@called_kernel
 def pixels_wide(lights):
     """How wide WIDE_PX pixels are at a distance of 1."""
     return WIDE_PX * np.sqrt(lights.rays[0, 0] ** 2 + lights.rays[1, 0] ** 2 + lights.rays[2, 0] ** 2)
@@ -179,13 +179,12 @@ def most_seen(fragments, first, count):
     return most, after
 
 
-@kernel
-def put_pixels(table, count, fragments, row, lights, rays, pixels):
+@called_kernel
+def put_pixels(table, count, fragments, row, lights, rays, pixels, ray):
     """Write what most of each pixel of a stretch of a row shows, and cast the first rays from there."""
     shares = pixels.first_shares
     skies, suns, keys = lights.skies, lights.suns, lights.keys
     plane = pixels.rows * pixels.width
-    ray = np.zeros(RAY_SIZE, F)
     after = 0
     while after < count:
         column = fragments.pixel_of[after]
@@ -218,12 +217,11 @@ def _first(table, i, light, kind, rays, turn, ray):
     return ONE - F(blocked) / F(count)
 
 
-@kernel
-def refine_pixels(table, count, fragments, row, lights, wide, rays, pixels):
+@called_kernel
+def refine_pixels(table, count, fragments, row, lights, wide, rays, pixels, ray):
     """Cast many rays from those pixels of a stretch of a row around which the first do not agree."""
     suns, keys = lights.suns, lights.keys
     plane = pixels.rows * pixels.width
-    ray = np.zeros(RAY_SIZE, F)
     after = 0
     while after < count:
         column = fragments.pixel_of[after]
@@ -356,7 +354,7 @@ def _put_open(table, count, bit):
         table[SHARE + i] = F((I(table[LIT_BY + i]) & bit) != 0)
 
 
-@kernel
+@called_kernel
 def put_own_shares(table, count, light, kind, rays, turns, ray):
     """Write how much of a light reaches each of `count` fragments, wherever they lie, by a few rays of their own.
 
@@ -377,7 +375,7 @@ def put_own_shares(table, count, light, kind, rays, turns, ray):
             table[SHARE + i] = ONE - F(blocked) / F(asked)
 
 
-@kernel
+@called_kernel
 def put_shares(table, count, fragments, row, light, kind, wide, rays, pixels, slot, ray):
     """Write how much of a light reaches each of `count` fragments of a stretch of a row."""
     number = I(light[SET_OF[kind]])

@@ -1,12 +1,12 @@
 """What is seen of a sky along a way."""
 
-from ..compile import kernel
+from ..compile import called_kernel
 from ..types import HALF, ONE, TWO, ZERO, F, I
 from .around import seen_around
 from .tables import SKY_AROUND, SKY_BRIGHT, SKY_COS, SKY_SIN
 
 
-@kernel
+@called_kernel
 def seen_sky(lights, sky, x, y, z, rough):
     """What is seen of a sky along a way in a mirror that is so rough: as light.py has it."""
     if sky[SKY_AROUND] >= ZERO:

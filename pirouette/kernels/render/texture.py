@@ -5,7 +5,7 @@ Source: L. Williams, "Pyramidal parametrics", SIGGRAPH 1983 (a picture in halved
 
 import numpy as np
 
-from ..compile import bare_kernel, kernel
+from ..compile import bare_kernel, called_kernel
 from ..noise.layers import pattern_at
 from ..types import HALF, ONE, ZERO, F, I
 from .fragment import PITCH
@@ -90,7 +90,7 @@ def put_value(table, u_at, i, paint, layers, width, at, right, down):
     table[u_at + 2 * PITCH + i] = np.log2(max(max(abs(across), abs(along)) * F(width), F(1e-6)))
 
 
-@kernel
+@called_kernel
 def _within(at, size, beyond):
     """The pixel that stands for one outside of 0 .. size - 1: 0 repeats, 1 mirrors, 2 keeps the edge."""
     if beyond == 0:
@@ -101,8 +101,8 @@ def _within(at, size, beyond):
     return min(max(at, 0), size - 1)
 
 
-@kernel
-def _bilinear(texels, light, level, u, v, beyond, out):
+@called_kernel
+def _bilinear(texels, light, level, u, v, beyond):
     width, height, start = level[WIDTH], level[HEIGHT], level[START]
     x = u * F(width) - HALF
     y = (ONE - v) * F(height) - HALF
@@ -114,15 +114,24 @@ def _bilinear(texels, light, level, u, v, beyond, out):
     b = _within(np.int64(left) + 1, width, beyond)
     c = start + _within(np.int64(top), height, beyond) * width
     d = start + _within(np.int64(top) + 1, height, beyond) * width
-    for k in range(3):
-        upper = light[texels[c + a, k]] * (ONE - s) + light[texels[c + b, k]] * s
-        lower = light[texels[d + a, k]] * (ONE - s) + light[texels[d + b, k]] * s
-        out[k] = upper * (ONE - t) + lower * t
+    return (
+        _mixed(light, texels[c + a, 0], texels[c + b, 0], texels[d + a, 0], texels[d + b, 0], s, t),
+        _mixed(light, texels[c + a, 1], texels[c + b, 1], texels[d + a, 1], texels[d + b, 1], s, t),
+        _mixed(light, texels[c + a, 2], texels[c + b, 2], texels[d + a, 2], texels[d + b, 2], s, t),
+    )
 
 
-@kernel
-def sample(texels, light, levels, u, v, level, beyond, near, far):
-    """Write the colour at a place, mixed between the two levels nearest to `level`, into near; `far` is scratch.
+@bare_kernel
+def _mixed(light, a, b, c, d, s, t):
+    """Mix what four numbers mean: `s` of the way from a to b and from c to d, `t` from the former to the latter."""
+    upper = light[a] * (ONE - s) + light[b] * s
+    lower = light[c] * (ONE - s) + light[d] * s
+    return upper * (ONE - t) + lower * t
+
+
+@called_kernel
+def sample(texels, light, levels, u, v, level, beyond):
+    """Return the three numbers of the colour at a place, mixed between the two levels nearest to `level`.
 
     texels  (N, 4) uint8 of all textures; light (256,) what each number means
     levels  (L, 3) int64: width, height and first texel of this texture's levels
@@ -131,8 +140,10 @@ def sample(texels, light, levels, u, v, level, beyond, near, far):
     level = min(max(level, ZERO), F(last))
     first = I(level)
     share = level - F(first)
-    _bilinear(texels, light, levels[first], u, v, beyond, near)
+    red, green, blue = _bilinear(texels, light, levels[first], u, v, beyond)
     if share > ZERO:
-        _bilinear(texels, light, levels[min(first + 1, last)], u, v, beyond, far)
-        for k in range(3):
-            near[k] += (far[k] - near[k]) * share
+        far_red, far_green, far_blue = _bilinear(texels, light, levels[min(first + 1, last)], u, v, beyond)
+        red += (far_red - red) * share
+        green += (far_green - green) * share
+        blue += (far_blue - blue) * share
+    return red, green, blue

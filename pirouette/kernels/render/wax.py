@@ -7,7 +7,7 @@ everywhere. What comes out on the far side of something thin is missing on the n
 
 import numpy as np
 
-from ..compile import bare_kernel, called_kernel, kernel
+from ..compile import bare_kernel, called_kernel
 from ..embree import CHANCES, FARTHEST, MASK, NEAREST, ORIGIN, WAY, ask
 from ..types import HALF, ONE, TWO, ZERO, F, I
 from .clear import WAX_BODY, WAX_DEEP, WAX_LOST, left_over
@@ -47,7 +47,7 @@ MOST_WALLS = 4
 ALIKE = F(0.966)
 
 
-@kernel
+@called_kernel
 def scatter_wax(table, count):
     """Let waxy fragments scatter all their light like others."""
     for k in range(3):
