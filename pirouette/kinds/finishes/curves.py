@@ -1,9 +1,12 @@
 """Curves from dark to bright, for all channels and for each."""
 
+from functools import lru_cache
+
 import numpy as np
 import scipy
 
 from ...craft import ActingSettings
+from ...kernels.compile import frozen
 from ...kernels.render.grade import curves as bend
 from ...schema import Kind, curve
 
@@ -37,8 +40,14 @@ def smooth(points, places) -> np.ndarray:
 
 def knots(settings) -> np.ndarray:
     """Return (KNOTS, 3): what red, green and blue become, evenly apart from black to white."""
-    all_channels = smooth(settings.all, np.linspace(0, 1, KNOTS))
-    return np.stack([smooth(one, all_channels) for one in (settings.red, settings.green, settings.blue)], axis=1)
+    curves = settings.all, settings.red, settings.green, settings.blue
+    return _knots(*(tuple(map(tuple, one.tolist())) for one in curves))
+
+
+@lru_cache(64)
+def _knots(everything, *channels):
+    all_channels = smooth(np.array(everything), np.linspace(0, 1, KNOTS))
+    return frozen(np.stack([smooth(np.array(one), all_channels) for one in channels], axis=1))
 
 
 def curves(picture, settings) -> np.ndarray:

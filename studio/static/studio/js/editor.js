@@ -3,6 +3,7 @@
 import { h } from "./lib/dom.js";
 import { pacesOf } from "./lib/pace.js";
 import { LINE, ownerOf } from "./lib/parts.js";
+import { READ_MS, seldom } from "./lib/seldom.js";
 import { isPressed } from "./lib/shortcut.js";
 import { canMove } from "./lib/sort.js";
 import { Clipboard } from "./panels/clipboard.js";
@@ -182,7 +183,8 @@ function showSafeAreas() {
 byId("chip-safe").addEventListener("click", () => store.set({ safe: !store.state.safe }));
 store.on("safe drawn", showSafeAreas);
 
-store.on("frame playing", () => store.state.playing || store.gesture || showNow(document.querySelector(".recipe")));
+const showNowSeldom = seldom(() => store.gesture || showNow(document.querySelector(".recipe")), READ_MS);
+store.on("frame playing", () => store.state.playing || showNowSeldom());
 
 store.on("recording", () => document.body.classList.toggle("recording", store.state.recording));
 

@@ -4,6 +4,7 @@
 import { h, icon, refill, s } from "../lib/dom.js";
 import { eased, inOrder, keyedAt, moved, pasted, stretched, without } from "../lib/keys.js";
 import { showNumber } from "../lib/numbers.js";
+import { READ_MS, seldom } from "../lib/seldom.js";
 import { sortOf } from "../lib/sort.js";
 import { listenKeyFrame } from "./key-frame.js";
 import { LaneCurve } from "./lane-curve.js";
@@ -41,6 +42,7 @@ export class Lanes {
       this.show();
     }).observe(element);
     store.on("lanes document gesture-end recording", () => store.gesture || this.show());
+    this.showValuesSeldom = seldom(() => this.showValues(), READ_MS);
     store.on("frame", () => this.follow());
     this.rows.addEventListener("scroll", () => this.fillNear());
     this.listenRuler();
@@ -451,13 +453,25 @@ export class Lanes {
     const { frame } = this.store.state;
     if (this.span !== null && !this.isRuling && (frame < this.from || frame > this.from + this.span))
       this.scroll(frame - this.from - this.span * LEFT_BEHIND);
-    else this.showFrame();
+    else {
+      this.showHead();
+      this.showValuesSeldom();
+    }
   }
 
   showFrame() {
+    this.showHead();
+    this.showValues();
+  }
+
+  showHead() {
     const { frame } = this.store.state;
-    this.headline.style.left = `${this.x(frame)}px`;
+    this.headline.style.translate = `${this.x(frame)}px`;
     this.headline.hidden = frame < this.from || frame > this.from + this.shown;
+  }
+
+  /** Show what the lanes' values are at the frame. */
+  showValues() {
     for (const element of this.rows.querySelectorAll("[data-lane-now]")) {
       if (this.unfilled.has(element.parentElement)) continue;
       const now = this.store.liveValue(element.dataset.laneNow);

@@ -6,12 +6,16 @@ import { framesAhead, reachable, wayBetween } from "../lib/ahead.js";
 import { lookOf } from "./view.js";
 
 // So many are asked for at once: while it is scrubbed, while it plays, and while nothing is done.
-const AT_ONCE = { scrubbed: 3, played: 8, idle: 4 };
+const AT_ONCE = { scrubbed: 4, played: 8, idle: 4 };
+// And while it is not known yet how long they take.
+const FEW = 2;
 // A playhead that went farther than this since the last time jumped.
 const FAR = 12;
 // A picture that takes longer is asked for smaller while something moves, one that takes less, larger.
 const SLOW_MS = 36;
 const QUICK_MS = 18;
+// So many times as long, and it is asked for much smaller.
+const MUCH = 2;
 const RETRY_MS = 4000;
 // A frame that is held later than this after the last one was not soon computed.
 const HEAVY_MS = 80;
@@ -31,6 +35,8 @@ export class Glimpses {
     Object.assign(this, { viewport, reel, ratios });
     this.store = viewport.store;
     this.level = 2;
+    // Whether the size fits how long they take.
+    this.isKnown = false;
     this.took = SLOW_MS;
     this.busyUntil = 0;
     this.failedAt = -Infinity;
@@ -83,7 +89,8 @@ export class Glimpses {
     const way = wayBetween(this.from ?? frame, frame, store.stretch);
     this.from = frame;
     const each = playing ? this.each : scrubbing && way && Math.abs(way) <= FAR ? way : 1;
-    const count = scrubbing ? AT_ONCE.scrubbed : playing ? AT_ONCE.played : AT_ONCE.idle;
+    const most = scrubbing ? AT_ONCE.scrubbed : playing ? AT_ONCE.played : AT_ONCE.idle;
+    const count = scrubbing && !this.isKnown ? FEW : most;
     const found = [];
     reel.lookNow();
     // While a value moves, the others are about to be others.
@@ -182,9 +189,10 @@ export class Glimpses {
   keepTime(took) {
     this.took += NEWS * (took - this.took);
     if (!this.isPressed) return;
-    const by = this.took > SLOW_MS ? 1 : this.took < QUICK_MS ? -1 : 0;
+    const by = this.took > SLOW_MS * MUCH ? 2 : this.took > SLOW_MS ? 1 : this.took < QUICK_MS ? -1 : 0;
     const level = Math.min(Math.max(this.level + by, 0), this.ratios.length - 1);
-    if (level === this.level) return;
+    this.isKnown = level === this.level;
+    if (this.isKnown) return;
     this.level = level;
     // What it takes at the new size is not known yet.
     this.took = (SLOW_MS + QUICK_MS) / 2;

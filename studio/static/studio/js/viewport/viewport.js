@@ -56,7 +56,11 @@ export class Viewport extends View {
     this.fine = new Fine(this);
     // The first picture is to be there soon.
     this.isLooking = true;
-    new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
+    this.measure();
+    new ResizeObserver(() => {
+      this.measure();
+      this.resize();
+    }).observe(canvas.parentElement);
     this.resize();
     this.survive();
     store.on("flat side wipe compared", () => this.redraw());
@@ -119,9 +123,14 @@ export class Viewport extends View {
     return this.sizeAt(this.isSoftware ? SOFTWARE_RATIO : Math.min(window.devicePixelRatio, 2));
   }
 
+  /** Find how large the view is. It is kept: whoever asks while the page is about to change lets all of it be laid out. */
+  measure() {
+    const { width, height } = this.canvas.parentElement.getBoundingClientRect();
+    this.box = [width, height];
+  }
+
   sizeAt(ratio) {
-    const box = this.canvas.parentElement.getBoundingClientRect();
-    return [box.width, box.height].map((length) => Math.max(2, Math.round(length * ratio)));
+    return this.box.map((length) => Math.max(2, Math.round(length * ratio)));
   }
 
   setSize(size) {
