@@ -191,6 +191,34 @@ TURN = """async (turns) => {
 }"""
 
 
+# Where a machine is shared, others take its time away: what was disturbed more than so is measured again, so often.
+MOST_STOLEN, MOST_TIMES = 0.03, 3
+
+
+def _ticks() -> tuple[int, int]:
+    """How much of all processors' time others have taken so far, and how much there was; nothing where nobody tells."""
+    try:
+        told = Path("/proc/stat").read_text().splitlines()[0].split()[1:9]
+    except OSError:
+        return 0, 1
+    return int(told[7]), sum(map(int, told))
+
+
+def least_disturbed(measure) -> dict:
+    """What is measured while others take the least of the machine's time; how much of it stands under `stolen`."""
+    best = None
+    for _ in range(MOST_TIMES):
+        stolen, whole = _ticks()
+        found = measure()
+        after, whole_after = _ticks()
+        found["stolen"] = round((after - stolen) / max(whole_after - whole, 1), 3)
+        if best is None or found["stolen"] < best["stolen"]:
+            best = found
+        if best["stolen"] <= MOST_STOLEN:
+            break
+    return best
+
+
 def measure_pages(names=None):
     """For each demo scene, or those named, what a designer waits for; yields dicts.
 
@@ -200,6 +228,7 @@ def measure_pages(names=None):
     dial      pictures in a second while the playhead is dragged round the dial once in four seconds
     first     frames shown of the first turn, as a share of all, and second of the second one
     hold_ms   until a number's move is seen while it is dragged; held is its pointer
+    stolen    how much of the machine's time others took meanwhile, as a share
     """
     studio = Studio(Path(tempfile.mkdtemp(prefix="pirouette-bench-")))
     try:
@@ -208,11 +237,13 @@ def measure_pages(names=None):
             for scene in sorted(studio.get("/api/scenes"), key=lambda one: one["name"]):
                 if names and scene["name"] not in names:
                     continue
-                with page_of(browser, studio) as page:
-                    yield {
-                        "scene": scene["name"],
-                        **_measure_page(page, studio.url, f"{studio.url}/scenes/{scene['id']}/"),
-                    }
+                address = f"{studio.url}/scenes/{scene['id']}/"
+
+                def measured(address=address):
+                    with page_of(browser, studio) as page:
+                        return _measure_page(page, studio.url, address)
+
+                yield {"scene": scene["name"], **least_disturbed(measured)}
             browser.close()
     finally:
         studio.stop()

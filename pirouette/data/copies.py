@@ -123,11 +123,14 @@ class Copies:
         """(N, 3, 4) float32 places of the copies."""
         return frozen(compose(self.position, self.rotation, self.scale))
 
-    def flattened(self) -> tuple[Placed, ...]:
+    def flattened(self, of_inner=None) -> tuple[Placed, ...]:
         """Return all innermost meshes with all their places; the outer copies slowest, those not seen left out.
 
         It may be much larger than the copies themselves, so they do not keep it.
+
+        of_inner  what returns the same of copies that are sources, if somebody keeps that
         """
+        of_inner = of_inner or Copies.flattened
         places_of = {}
         is_seen = self.opacity > 0
         for number, source in enumerate(self.sources):
@@ -138,7 +141,7 @@ class Copies:
             carried = self.at_copies if everything else self.at_copies.gathered(mine)
             if not len(matrices):
                 continue
-            inner = (_alone(source),) if isinstance(source, Mesh) else source.flattened()
+            inner = (_alone(source),) if isinstance(source, Mesh) else of_inner(source)
             for one in inner:
                 places_of.setdefault(one.mesh.key or id(one.mesh), []).append(
                     one

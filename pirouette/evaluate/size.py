@@ -12,6 +12,8 @@ MAX_DELAYS = 2_000
 # Of all figures that are drawn together.
 MAX_SCENE_POINTS = 16_000_000
 MAX_SCENE_COPIES = 2_000_000
+# Of copies within copies no more places are remembered: they stand in those of the outer ones, too.
+MOST_WITHIN = 4096
 
 
 def check_size(count, most, what):
@@ -42,8 +44,13 @@ class Budget:
 
 
 def flattened(memo, shape) -> tuple[Placed, ...]:
-    """Return the innermost meshes of copies with all their places, remembered."""
-    return memo.get(content_key("flat", shape.key), shape.flattened)
+    """Return the innermost meshes of copies with all their places, remembered; so are those of few copies within."""
+
+    def of_inner(source):
+        is_worth_it = source.key and source.drawn_count <= MOST_WITHIN
+        return flattened(memo, source) if is_worth_it else source.flattened(of_inner)
+
+    return memo.get(content_key("flat", shape.key), lambda: shape.flattened(of_inner))
 
 
 def expanded(memo, shape) -> Mesh:

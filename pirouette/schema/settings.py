@@ -169,8 +169,10 @@ class Settings:
 
         Raises ProblemError, with the setting's name as its path, if a formula has no finite value there.
         """
-        around = around or Surroundings()
         still, computed = self._parts
+        if not computed:
+            return self._resolved
+        around = around or Surroundings()
         resolved = dict(still)
         for name, (setting, value) in computed.items():
             try:
@@ -190,14 +192,19 @@ class Settings:
         still, computed = {}, {}
         for name, setting in self.declared().items():
             value = getattr(self, name)
-            # What is written was checked when it was read; whole numbers are rounded all the same.
             if not isinstance(value, Value):
                 still[name] = value
-            elif isinstance(value, Fixed) and setting.sort != "integer":
-                still[name] = value.value
+            elif isinstance(value, Fixed):
+                # What is written was checked when it was read; whole numbers are rounded all the same.
+                still[name] = setting.fit(value.value) if setting.sort == "integer" else value.value
             else:
                 computed[name] = setting, value
         return still, computed
+
+    @cached_property
+    def _resolved(self) -> "Resolved":
+        """The settings as plain numbers at every moment, if none of them has to be computed."""
+        return Resolved(self._parts[0])
 
     def sign(self, around: Surroundings, resolved: Resolved) -> tuple:
         """Return parts of a key that are equal whenever `resolve` gives the same; `resolved` is what it gave here."""
