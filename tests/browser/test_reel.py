@@ -190,6 +190,31 @@ def test_a_value_that_moves_is_shown_by_pictures_where_drawing_takes_too_long(ed
     until(page, "!pirouette.viewport.isMoving")
 
 
+def test_few_pictures_are_asked_for_until_their_size_fits_how_long_they_take(editor):
+    page = editor(slider(FRAMES))
+    until(page, f"pirouette.store.state.held.size === {FRAMES}")
+    told = page.evaluate(
+        """() => {
+          const { store, viewport } = pirouette;
+          const { glimpses } = viewport.reel;
+          glimpses.fetch = () => null;
+          viewport.isLooking = false;
+          store.scrub(3);
+          viewport.reel.clear();
+          const count = () => glimpses.wanted(glimpses.width).length;
+          Object.assign(glimpses, { level: 0, took: 36, isKnown: true });
+          const told = [[glimpses.level, count()]];
+          for (const took of [400, 27]) {
+            glimpses.keepTime(took);
+            told.push([glimpses.level, count()]);
+          }
+          return told;
+        }"""
+    )
+    # What takes far too long is asked for two sizes smaller at once; then many again, once it is known that it fits.
+    assert told == [[0, 4], [2, 2], [2, 4]]
+
+
 def test_where_no_pictures_come_the_page_draws_what_plays(editor):
     page = editor(slider(FRAMES))
     until(page, f"pirouette.store.state.held.size === {FRAMES}")

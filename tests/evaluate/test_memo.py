@@ -43,6 +43,39 @@ def test_copies_of_copies_do_not_keep_their_product():
     assert total(outer) < before + 1000 * 48 * 2 + 1
 
 
+def test_few_copies_within_others_are_flattened_once_for_all_outer_ones(monkeypatch):
+    """A wheel of a figure that is copies itself: of a drag of the wheel, the figure within stays as it is."""
+    done = []
+    flattened = Copies.flattened
+
+    def counted(self, *rest):
+        done.append(self.count)
+        return flattened(self, *rest)
+
+    monkeypatch.setattr(Copies, "flattened", counted)
+    inner = figure(step("box"), step("row", count=7), name="Inner", visible="hidden")
+    memo, matrices = Memo(), []
+    for radius in (100, 110):
+        wheel = figure(step("others", figures=["inner"]), step("wheel", count=5, radius=radius), name="Wheel")
+        picture = evaluate(read_scene(document(inner, wheel)), 0, memo=memo)
+        matrices.append(picture.drawables[0].matrices)
+    assert [len(one) for one in matrices] == [35, 35]
+    assert not np.array_equal(*matrices)
+    assert done.count(7) == 1
+    assert done.count(5) == 2
+
+
+def test_a_record_is_counted_once_when_it_is_put(monkeypatch):
+    asked = []
+    own_bytes = Copies.own_bytes.fget
+    monkeypatch.setattr(Copies, "own_bytes", property(lambda self: asked.append(self) or own_bytes(self)))
+    copies = Copies.at(ball(3), np.zeros((4, 3), np.float32))
+    memo = Memo()
+    memo.put("copies", copies)
+    assert len(asked) == 1
+    assert memo.bytes == total(copies)
+
+
 def test_a_million_nested_copies_are_counted_as_what_they_hold():
     raw = document(figure(step("box"), step("row", count=1000), step("row", id="second", count=1000)))
     memo = Memo(1 << 30)

@@ -41,6 +41,15 @@ def test_computed_numbers_are_brought_into_the_hard_range():
     assert settings.resolve(Surroundings(moment=Moment(60.4))).rings == 10
 
 
+def test_settings_that_never_move_are_resolved_once():
+    around = [Surroundings(moment=Moment(frame, 24, 24, True)) for frame in (0, 7)]
+    grid = KINDS["grid"].settings({"columns": 3})
+    assert grid.resolve(around[0]) is grid.resolve(around[1])
+    assert grid.resolve().columns == 3
+    twist = KINDS["twist"].settings({"angle": keyed((0, 0), (24, 24))})
+    assert [twist.resolve(one).angle for one in around] == [0, 7]
+
+
 def test_whole_numbers_refuse_parts():
     with pytest.raises(ProblemError, match="not a whole number"):
         read_settings(KINDS["box"].settings, {"parts": 2.5}, "")
