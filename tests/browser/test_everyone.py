@@ -44,6 +44,31 @@ def serious_in(page) -> list[str]:
     return found
 
 
+# What takes the focus without showing it, by an outline of its own or of what stands for it.
+UNSEEN = r"""() => {
+  // How wide and of which colour it is may be on its way.
+  const isOutlined = (one) => getComputedStyle(one).outlineStyle !== "none";
+  const isStroked = (one) => getComputedStyle(one).stroke !== "none";
+  const root = document.querySelector("dialog[open]") ?? document;
+  const all = [...root.querySelectorAll("a[href], button, input, select, textarea, summary, [tabindex='0']")];
+  return all
+    .filter((one) => one.checkVisibility({ visibilityProperty: true }) && !one.disabled && one.tabIndex >= 0)
+    .filter((one) => {
+      one.focus();
+      if (document.activeElement !== one) return false;
+      const stands = [one, one.previousElementSibling, one.nextElementSibling].filter(Boolean);
+      return !stands.some(isOutlined) && ![...one.querySelectorAll("circle")].some(isStroked);
+    })
+    .map((one) => one.outerHTML.slice(0, 140));
+}"""
+
+
+def unseen_in(page) -> list[str]:
+    """What of a page takes the focus by the keyboard without showing it."""
+    page.keyboard.press("Tab")
+    return page.evaluate(UNSEEN)
+
+
 def test_nothing_overflows_its_box(wall):
     wall.evaluate("pirouette.store.set({ open: '/figures/1/routine/6' })")
     wall.locator("#details").wait_for()
@@ -61,19 +86,21 @@ def test_nothing_overflows_its_box(wall):
 
 
 @pytest.mark.parametrize("where", ["/", "/phrases/", "/assets/", "/scenes/987654/"])
-def test_axe_finds_nothing_serious_in_a_page_beside_the_editor(chromium, studio, where):
+def test_axe_finds_nothing_serious_in_a_page_beside_the_editor_and_the_focus_is_seen(chromium, studio, where):
     with page_of(chromium, studio) as page:
         page.emulate_media(reduced_motion="reduce")
         page.goto(studio.url + where)
         page.evaluate(AXE.read_text("utf-8"))
         assert serious_in(page) == []
+        assert unseen_in(page) == []
 
 
 @pytest.mark.parametrize("tab", ["figures", "fields", "space", "finish"])
-def test_axe_finds_nothing_serious_in_a_tab(wall, tab):
+def test_axe_finds_nothing_serious_in_a_tab_and_the_focus_is_seen(wall, tab):
     wall.locator(f"#tab-{tab}").click()
     wall.evaluate("(open) => pirouette.store.set({ open })", "/figures/1/routine/6" if tab == "figures" else None)
     assert serious_in(wall) == []
+    assert unseen_in(wall) == []
 
 
 def rich():
@@ -189,18 +216,18 @@ def crate(chromium, studio):
 
 
 @pytest.mark.parametrize("state", STATES)
-def test_axe_finds_nothing_serious_in_a_state(crate, state):
+def test_axe_finds_nothing_serious_in_a_state_and_the_focus_is_seen(crate, state):
     crate.evaluate("pirouette.store.select('figures', 'crate'); pirouette.store.set({ tab: 'figures', open: null })")
     crate.locator("#canvas").focus()
     bring_about, seen = STATES[state]
     bring_about(crate)
     crate.locator(seen).first.wait_for()
     crate.wait_for_timeout(200)
-    found = serious_in(crate)
+    found = serious_in(crate), unseen_in(crate)
     for _ in range(3):
         crate.keyboard.press("Escape")
     crate.evaluate("pirouette.store.set({ playing: false, problem: null, refused: new Map() })")
-    assert found == []
+    assert found == ([], [])
 
 
 def test_axe_finds_nothing_serious_while_states_are_compared(wall):
