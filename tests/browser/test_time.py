@@ -286,6 +286,18 @@ def test_the_sentences_tell_the_values_of_the_shown_frame(editor):
     assert value.inner_text() == "20°"
     page.evaluate("pirouette.store.seek(90)")
     assert value.inner_text() == "80°"
+    # While one scrubs nobody reads so fast: a few of them are told, and the last one.
+    told = page.evaluate_handle(
+        """() => {
+          const told = [];
+          const value = document.querySelector('.recipe .value.live');
+          new MutationObserver(() => told.push(value.textContent)).observe(value, { childList: true });
+          for (let frame = 0; frame <= 20; frame += 1) setTimeout(() => pirouette.store.scrub(frame), 10 * frame);
+          return told;
+        }"""
+    )
+    page.wait_for_function("(told) => told.at(-1) === '40°'", arg=told)
+    assert len(told.json_value()) < 10
 
 
 def test_hundreds_of_lanes_are_filled_as_they_come_into_sight(editor):

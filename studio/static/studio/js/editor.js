@@ -183,8 +183,9 @@ function showSafeAreas() {
 byId("chip-safe").addEventListener("click", () => store.set({ safe: !store.state.safe }));
 store.on("safe drawn", showSafeAreas);
 
-const showNowSeldom = seldom(() => store.gesture || showNow(document.querySelector(".recipe")), READ_MS);
-store.on("frame playing", () => store.state.playing || showNowSeldom());
+const showValues = () => store.state.playing || store.gesture || showNow(document.querySelector(".recipe"));
+const showValuesSeldom = seldom(showValues, READ_MS);
+store.on("frame playing", () => (store.state.scrubbing ? showValuesSeldom : showValues)());
 
 store.on("recording", () => document.body.classList.toggle("recording", store.state.recording));
 

@@ -455,7 +455,8 @@ export class Lanes {
       this.scroll(frame - this.from - this.span * LEFT_BEHIND);
     else {
       this.showHead();
-      this.showValuesSeldom();
+      if (this.store.state.scrubbing) this.showValuesSeldom();
+      else this.showValues();
     }
   }
 
