@@ -43,7 +43,7 @@ api.add_router("", assets)
 
 @api.exception_handler(ProblemError)
 def problem(request, error):
-    problems = [{"path": p.path, "message": p.message, "code": p.code} for p in error.problems]
+    problems = [{"path": p.path, "where": p.where, "message": p.message, "code": p.code} for p in error.problems]
     return api.create_response(request, {"problems": problems}, status=422)
 
 

@@ -2,6 +2,23 @@
 
 from dataclasses import dataclass
 
+# What stands in each list of a scene, as it is called when one of it is spoken of.
+MEMBERS = {
+    "figures": "figure",
+    "fields": "field",
+    "guides": "guide",
+    "lights": "light",
+    "cameras": "camera",
+    "routine": "line",
+    "forces": "force",
+    "looks": "look",
+    "clauses": "clause",
+    "finish": "effect",
+    "nodes": "point",
+    "keys": "key",
+}
+NAMED = ("figures", "fields", "guides", "lights", "cameras")
+
 
 @dataclass(frozen=True, slots=True)
 class Problem:
@@ -12,12 +29,28 @@ class Problem:
     code: str
 
     def __str__(self) -> str:
-        return f"{self.words} [{self.code}]"
+        return f"{self.path}: {self.message} [{self.code}]" if self.path else f"{self.message} [{self.code}]"
 
     @property
     def words(self) -> str:
         """Where and what, for people."""
-        return f"{self.path}: {self.message}" if self.path else self.message
+        return f"{self.where}: {self.message}" if self.path else self.message
+
+    @property
+    def where(self) -> str:
+        """The path as people say it, counted from 1: "Ball, line 2 (grid)" for figures/Ball/routine/1 (grid)."""
+        parts = [part for part in self.path.split("/") if part]
+        # A path through the file tells a thing by its number, one in words by its name, which may be a number, too.
+        is_pointer = "settings" in parts
+        said, before = [], ""
+        for part in parts:
+            number, _, kind = part.partition(" ")
+            if number.isdecimal() and (is_pointer or before not in NAMED):
+                said.append(f"{MEMBERS.get(before, 'number')} {int(number) + 1}{' ' + kind if kind else ''}")
+            elif part not in MEMBERS and part != "settings":
+                said.append(part.replace("_", " "))
+            before = part
+        return ", ".join(said) or self.path
 
     def within(self, path: str) -> "Problem":
         """Return the same problem with its path put below another one."""

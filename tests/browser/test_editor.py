@@ -115,6 +115,7 @@ def test_what_the_scene_cannot_take_is_refused_in_words_and_the_picture_stays(ed
     until(page, "pirouette.viewport.header.drawables[0].count === 3000")
     replace_with(page, "/figures/0/routine/1/settings/rows", "2000")
     page.locator("#problem", has_text="copies; allowed up to 1,000,000").wait_for()
+    assert page.locator("#problem-words").inner_text().startswith("Ball, line 2 (grid): ")
     assert settings(page.saved(), 1)["rows"] == 3
     assert page.evaluate("pirouette.viewport.header.drawables[0].count") == 3000
     value(page, "/figures/0/routine/1/settings/rows").filter(has_text="3").wait_for()

@@ -56,7 +56,7 @@ def test_an_edit_that_takes_too_long_to_show_is_saved_and_told(client, no_time):
     assert answer.status_code == 200
     told = answer.json()
     assert told["revision"] == 1
-    assert told["unseen"] == f"figures/Thing/routine/0 (sphere): {SAYS}"
+    assert told["unseen"] == f"Thing, line 1 (sphere): {SAYS}"
     assert Scene.objects.get(id=stored.id).document["figures"][0]["routine"][0]["settings"]["radius"] == 7
 
 

@@ -7,7 +7,7 @@ export class ApiError extends Error {
     const problems = answer?.problems ?? [];
     super(
       problems.length
-        ? problems.map((problem) => `${problem.path ? `${problem.path}: ` : ""}${problem.message}`).join("\n")
+        ? problems.map((problem) => `${problem.where ? `${problem.where}: ` : ""}${problem.message}`).join("\n")
         : (answer?.message ?? detail(answer) ?? `The server answered ${status}.`),
     );
     this.status = status;
