@@ -95,6 +95,33 @@ def many(count):
     )
 
 
+def test_a_line_is_dragged_by_its_words_and_its_values_by_themselves(editor):
+    page = editor(document(figure(step("box"), step("twist", angle=10), step("bend"), name="Crate")))
+    kinds = "pirouette.store.document.figures[0].routine.map(({ kind }) => kind).join()"
+    until(page, f"{kinds} === 'box,twist,bend'")
+    first, words = boxes(
+        page,
+        ".line[data-pointer='/figures/0/routine/0']",
+        ".line[data-pointer='/figures/0/routine/2'] .line-words",
+    )
+    page.mouse.move(words["x"] + 8, words["y"] + 12)
+    page.mouse.down()
+    page.mouse.move(words["x"] + 8, first["y"] + first["height"] + 4, steps=5)
+    page.mouse.up()
+    until(page, f"{kinds} === 'box,bend,twist'")
+    # It was dragged, not clicked, and nothing waits to swallow the next click.
+    assert page.evaluate("pirouette.store.state.open") is None
+    page.locator(".line[data-pointer='/figures/0/routine/1'] .line-words").click(position={"x": 8, "y": 12})
+    until(page, "pirouette.store.state.open === '/figures/0/routine/1'")
+    # A value in a line is dragged for itself, however far down.
+    (angle,) = boxes(page, ".line[data-pointer='/figures/0/routine/2'] .value")
+    page.mouse.move(angle["x"] + 5, angle["y"] + 5)
+    page.mouse.down()
+    page.mouse.move(angle["x"] + 45, angle["y"] - 60, steps=5)
+    page.mouse.up()
+    assert page.evaluate(kinds) == "box,bend,twist"
+
+
 def test_a_card_stays_under_the_pointer_that_chooses_it(editor):
     """However much the open card above it takes up."""
     page = editor(many(7))

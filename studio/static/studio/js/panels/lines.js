@@ -4,6 +4,10 @@ import { h, icon } from "../lib/dom.js";
 import { plainWords } from "../lib/words.js";
 import { sentence } from "./sentence.js";
 
+// What takes the pointer for itself within a line, and from how many pixels on it is dragged.
+const TAKES_POINTER = "button, input, select, textarea, a, .value, .typed";
+const LEAST_DRAG = 6;
+
 /** Return an id that no item of a list has yet. */
 export function freeId(items, base) {
   const taken = new Set(items.map((item) => item.id));
@@ -68,7 +72,7 @@ function toggle(store, pointer) {
 }
 
 /**
- * Lines are dragged by their icon's side, or moved with Alt and the arrow keys, among those that stand beside them. A line
+ * Lines are dragged wherever no value is, or moved with Alt and the arrow keys, among those that stand beside them. A line
  * stands for one item of the list, or for the several that follow each other.
  */
 export function listenOrder(store, element, list) {
@@ -82,33 +86,44 @@ export function listenOrder(store, element, list) {
     if (event.key === "ArrowDown" && at < lines.length - 1)
       moveLines(store, list, placeOf(element), placeOf(lines[at + 1]).end);
   });
-  let start = null;
-  grip.addEventListener("pointerdown", (event) => {
-    start = { y: event.clientY, moved: false };
-    grip.setPointerCapture(event.pointerId);
-  });
-  grip.addEventListener("pointermove", (event) => {
-    if (!start || (!start.moved && Math.abs(event.clientY - start.y) < 6)) return;
-    start.moved = true;
-    element.classList.add("dragged");
-    element.style.transform = `translateY(${event.clientY - start.y}px)`;
-  });
-  grip.addEventListener("pointercancel", () => {
-    start = null;
-    element.style.transform = "";
-    element.classList.remove("dragged");
-  });
-  grip.addEventListener("pointerup", (event) => {
-    if (start?.moved) {
-      const others = linesBeside(element).filter((one) => one !== element);
-      const next = others.find((one) => one.getBoundingClientRect().top + one.offsetHeight / 2 >= event.clientY);
-      const before = next ? placeOf(next).first : others.length ? placeOf(others.at(-1)).end : 0;
+  element.addEventListener("pointerdown", (event) => {
+    // Values are dragged by themselves, and a finger on the words scrolls the list.
+    const isOwn = event.target.closest(".line") === element;
+    const isGrip = grip.contains(event.target);
+    if (event.button || !isOwn || !(isGrip || (event.pointerType === "mouse" && !event.target.closest(TAKES_POINTER))))
+      return;
+    const over = new AbortController();
+    const ended = { signal: over.signal };
+    let isMoved = false;
+    const end = () => {
+      over.abort();
       element.style.transform = "";
       element.classList.remove("dragged");
-      grip.addEventListener("click", (click) => click.stopImmediatePropagation(), { capture: true, once: true });
-      setTimeout(() => others.length && moveLines(store, list, placeOf(element), before));
-    }
-    start = null;
+    };
+    const move = ({ clientY }) => {
+      if (!isMoved && Math.abs(clientY - event.clientY) < LEAST_DRAG) return;
+      isMoved = true;
+      element.classList.add("dragged");
+      element.style.transform = `translateY(${clientY - event.clientY}px)`;
+    };
+    const drop = ({ clientY }) => {
+      if (isMoved) {
+        const others = linesBeside(element).filter((one) => one !== element);
+        const next = others.find((one) => one.getBoundingClientRect().top + one.offsetHeight / 2 >= clientY);
+        const before = next ? placeOf(next).first : others.length ? placeOf(others.at(-1)).end : 0;
+        // What was dragged is not clicked as well.
+        const swallow = (click) => click.stopImmediatePropagation();
+        element.addEventListener("click", swallow, { capture: true });
+        setTimeout(() => {
+          element.removeEventListener("click", swallow, { capture: true });
+          if (others.length) moveLines(store, list, placeOf(element), before);
+        });
+      }
+      end();
+    };
+    document.addEventListener("pointermove", move, ended);
+    document.addEventListener("pointerup", drop, ended);
+    document.addEventListener("pointercancel", end, ended);
   });
 }
 
