@@ -66,7 +66,11 @@ for (const name of ["change", "focusout"])
 
 // What is held down: an element that is replaced between pressing and letting go is never clicked.
 let pressed = null;
-document.addEventListener("pointerdown", ({ target }) => (pressed = target.closest("button, a, label, summary, .line")), true);
+document.addEventListener(
+  "pointerdown",
+  ({ target }) => (pressed = target.closest("button, a, label, summary, .line")),
+  true,
+);
 for (const name of ["pointerup", "pointercancel"]) document.addEventListener(name, () => setTimeout(letGo), true);
 
 function letGo() {
