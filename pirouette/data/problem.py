@@ -42,15 +42,16 @@ class Problem:
         parts = [part for part in self.path.split("/") if part]
         # A path through the file tells a thing by its number, one in words by its name, which may be a number, too.
         is_pointer = "settings" in parts
-        said, before = [], ""
-        for part in parts:
+        said = []
+        for before, part, after in zip(("", *parts), parts, (*parts[1:], ""), strict=False):
             number, _, kind = part.partition(" ")
-            if number.isdecimal() and (is_pointer or before not in NAMED):
+            if before in NAMED and not is_pointer:
+                said.append(part)
+            elif number.isdecimal():
                 said.append(f"{MEMBERS.get(before, 'number')} {int(number) + 1}{' ' + kind if kind else ''}")
-            elif part not in MEMBERS and part != "settings":
+            elif not (part == "settings" or (part in NAMED and after) or (part in MEMBERS and after[:1].isdecimal())):
                 said.append(part.replace("_", " "))
-            before = part
-        return ", ".join(said) or self.path
+        return ", ".join(said)
 
     def within(self, path: str) -> "Problem":
         """Return the same problem with its path put below another one."""

@@ -12,6 +12,9 @@ PLACES = {
     "finish/3 (curves)/red": "effect 4 (curves), red",
     "figures/0/routine/0/settings/text": "figure 1, line 1, text",
     "figures/Ball/place/position": "Ball, place, position",
+    "figures/my_keys/looks": "my_keys, looks",
+    "figures/keys/routine/0 (path)/nodes": "keys, line 1 (path), nodes",
+    "figures/Vine/routine/0 (path)/nodes/2/at": "Vine, line 1 (path), point 3, at",
     "lights": "lights",
     "": "",
 }

@@ -40,8 +40,8 @@ def smooth(points, places) -> np.ndarray:
 
 def knots(settings) -> np.ndarray:
     """Return (KNOTS, 3): what red, green and blue become, evenly apart from black to white."""
-    curves = settings.all, settings.red, settings.green, settings.blue
-    return _knots(*(tuple(map(tuple, one.tolist())) for one in curves))
+    written = settings.all, settings.red, settings.green, settings.blue
+    return _knots(*(tuple(map(tuple, one.tolist())) for one in written))
 
 
 @lru_cache(64)
