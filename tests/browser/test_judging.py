@@ -1,6 +1,10 @@
 """Judging in the real page: onion skins, earlier states beside the scene as it is, and looking from elsewhere."""
 
+import io
+
+import numpy as np
 import pytest
+from PIL import Image
 
 from tests.browser.conftest import boxes, until
 from tests.browser.test_handles import drag
@@ -155,6 +159,29 @@ def test_both_states_play_side_by_side(editor):
     assert (wide, narrow) == pytest.approx((30, 15))
     page.get_by_role("button", name="End comparing").click()
     until(page, "pirouette.playback.then === null")
+
+
+def test_both_states_are_there_when_they_are_drawn_in_bands(editor):
+    """Bands are drawn over several refreshes of the screen, which leave nothing of one half but what comes after."""
+    page = editor(slider(), fine=True)
+    page.evaluate(f"pirouette.store.setValue('{WIDTH}', 60)")
+    page.saved()
+    page.keyboard.press("b")
+    page.locator(".states li").nth(1).get_by_role("button", name="Compare").click()
+    page.get_by_role("button", name="Both").click()
+    until(page, "pirouette.viewport.thenHeader && pirouette.viewport.isAtRest && pirouette.viewport.sides.length === 2")
+    page.evaluate(
+        "async () => { const { fine, sides } = pirouette.viewport; fine.stop();"
+        " Object.assign(fine, { bands: 5, bandsFor: () => 5 }); await fine.begin(sides); }"
+    )
+    page.wait_for_timeout(200)
+    assert page.evaluate("pirouette.viewport.fine.isDone")
+    shown = np.asarray(Image.open(io.BytesIO(page.locator("#canvas").screenshot())).convert("RGB"), float)
+    high, wide = shown.shape[:2]
+    # The scene's ground is nearly black, and in both halves; what is lost shows the page's, which is not.
+    left, right = shown[high // 4, wide // 4], shown[high // 4, -wide // 4]
+    assert left == pytest.approx(right, abs=2)
+    assert left.max() < 15
 
 
 def test_the_camera_is_moved_from_elsewhere_and_put_where_one_looks_from(editor):

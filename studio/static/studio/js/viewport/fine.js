@@ -89,9 +89,10 @@ export class Fine {
           viewport.drawPass(side, number, screen, FINE_PASSES, [band, this.bands]);
         }
         side.mean = screen.meanOf(number, side.mean ?? screen.picture, side);
-        const isSeen = (number === 3 && !hasShadows) || (number === 0 && wasCoarse) || number === FINE_PASSES - 1;
-        if (isSeen) viewport.compose(side, side.mean);
       }
+      const isSeen = (number === 3 && !hasShadows) || (number === 0 && wasCoarse) || number === FINE_PASSES - 1;
+      // All at once: once the screen was refreshed, the canvas holds nothing any more.
+      if (isSeen) for (const side of sides) viewport.compose(side, side.mean);
     }
     this.isDone = true;
     viewport.reel.glimpses.fetchSoon();
