@@ -239,6 +239,10 @@ def test_axe_finds_nothing_serious_while_states_are_compared(wall):
     wall.keyboard.press("h")
     wall.locator(".states li").nth(1).wait_for()
     assert serious_in(wall) == []
+    # What is told of the view covers nothing of the comparison.
+    wall.evaluate("pirouette.viewport.tell(['shadows: finer in the proof', 'see-through layers: without grain'])")
+    words, near = wall.locator(".compare-words").bounding_box(), wall.locator("#near").bounding_box()
+    assert near["y"] + near["height"] <= words["y"]
 
 
 # Everything that takes the focus, brought into sight by it: what of it is covered, or cannot be brought there. The

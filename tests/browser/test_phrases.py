@@ -121,6 +121,32 @@ def test_a_phrase_opens_into_its_steps_and_folds_again(editor):
     assert page.locator(".phrase-steps .line.open").count() == 1
 
 
+def test_who_is_quick_finds_all_phrases_and_a_busy_server_tells_them_later(editor):
+    page = editor(wall())
+    asked = []
+    page.route("**/api/phrases", lambda route: asked.append(route))
+    page.reload(wait_until="domcontentloaded")
+    page.wait_for_timeout(1500)
+    # They are asked for with the page, and nobody can look for anything before all that may be found is there.
+    (route,) = asked
+    assert not page.evaluate("Boolean(window.pirouette)")
+    route.continue_()
+    until(page, "window.pirouette")
+    put(page, "break and burst")
+    page.unroute_all()
+
+    def refuse(route):
+        asked.append(route)
+        if len(asked) > 1 + 2:
+            return route.continue_()
+        return route.fulfill(status=503, json={"message": "The database is busy, or the disk is full."})
+
+    page.route("**/api/phrases", refuse)
+    page.reload()
+    until(page, "window.pirouette && pirouette.store.phrases.length")
+    assert len(asked) == 1 + 3
+
+
 def test_a_phrase_is_moved_as_one_and_others_pass_over_it(editor):
     page = editor(wall())
     put(page, "break and burst")

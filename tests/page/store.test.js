@@ -13,7 +13,13 @@ import { DOCUMENT, lost, PretendServer, refused, until } from "./pretend.js";
 function opened(document = DOCUMENT) {
   const server = new PretendServer(document);
   const scene = { id: 7, document, revision: 0, saved: "2026-01-01T00:00:00Z", canUndo: false, canRedo: false };
-  const store = new Store({ scene, catalogue: { things: {}, formulas: {}, steps: [] }, assets: [], formats: [] });
+  const store = new Store({
+    scene,
+    catalogue: { things: {}, formulas: {}, steps: [] },
+    assets: [],
+    formats: [],
+    phrases: [],
+  });
   return { server, store };
 }
 

@@ -43,8 +43,13 @@ const PACE_MS = 300;
 const TIME_ZOOM = 1.5;
 const TABS = ["figures", "fields", "space", "finish"];
 const byId = (id) => document.getElementById(id);
-const catalogue = await (await fetch(byId("catalogue").href)).json();
-const store = new Store({ ...JSON.parse(byId("data").textContent), catalogue });
+// Both are under way since the page's first line; a finder that is opened at once has all that it ever has.
+const [catalogue, kept] = await Promise.all([fetch(byId("catalogue").href), fetch(byId("phrases").href)]);
+const store = new Store({
+  ...JSON.parse(byId("data").textContent),
+  catalogue: await catalogue.json(),
+  phrases: kept.ok ? await kept.json() : null,
+});
 store.watch();
 const finder = new Finder();
 const viewport = openView();

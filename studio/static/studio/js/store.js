@@ -1,6 +1,6 @@
 // The page's state, and the only place where it changes. Panels subscribe to what they show.
 
-import { ApiError, getJson } from "./api.js";
+import { ApiError, getJson, untilAnswered } from "./api.js";
 import { Delivery } from "./delivery.js";
 import { setOperations } from "./lib/json-patch.js";
 import { recorded } from "./lib/keys.js";
@@ -15,7 +15,7 @@ const CHECK_DELAY_MS = 350;
 const SCRUB_MS = 300;
 
 export class Store extends Delivery {
-  constructor({ scene, catalogue, assets, formats }) {
+  constructor({ scene, catalogue, assets, formats, phrases }) {
     super(scene, {
       document: scene.document,
       revision: scene.revision,
@@ -58,8 +58,9 @@ export class Store extends Delivery {
     });
     this.catalogue = catalogue;
     this.formats = formats;
-    this.phrases = [];
-    this.findPhrases();
+    this.phrases = phrases ?? [];
+    // The server was too busy to tell them with the page.
+    if (!phrases) this.findPhrases();
     this.kinds = Object.fromEntries(
       Object.entries(catalogue)
         .filter(([family]) => Array.isArray(catalogue[family]))
@@ -126,7 +127,10 @@ export class Store extends Delivery {
   /** Ask which phrases there are. */
   async findPhrases() {
     try {
-      this.phrases = await getJson("/phrases");
+      this.phrases = await untilAnswered(
+        () => getJson("/phrases"),
+        () => {},
+      );
     } catch (error) {
       if (!(error instanceof ApiError)) throw error;
     }
