@@ -3,6 +3,7 @@
 import numpy as np
 
 from ..data import Cancelled, ProblemError, TooMuch
+from ..data.light import hex_colour
 from ..document import Scene
 from ..document.lanes import lanes_of
 from ..evaluate import Evaluator
@@ -11,10 +12,10 @@ MAX_SAMPLES = 1000
 
 
 def sample_lanes(scene: Scene, is_cancelled=lambda: False) -> list[dict]:
-    """Return all lanes as plain data: words, sort, keys, and numbers at even steps from the first frame to the end.
+    """Return all lanes as plain data: words, sort, keys, and samples at even steps from the first frame to the end.
 
-    A value that differs per copy is sampled for the first copy. Colours are sampled as their brightness. A lane whose
-    formula fails at some frame is left out: that is told of where the frame is shown.
+    Samples are numbers, or colours as they are written. A value that differs per copy is sampled for the first copy. A
+    lane whose formula fails at some frame is left out: that is told of where the frame is shown.
 
     is_cancelled  asked between frames; once true, Cancelled is raised
     """
@@ -34,12 +35,19 @@ def sample_lanes(scene: Scene, is_cancelled=lambda: False) -> list[dict]:
 def _with_sample(samples, lane, around):
     """The samples of a lane and one more of another moment, or None if it fails there."""
     try:
-        samples.append(round(float(np.mean(lane.value.at(around))), 5))
+        samples.append(_sample(lane, lane.value.at(around)))
         return samples
     except TooMuch:
         raise
     except ProblemError:
         return None
+
+
+def _sample(lane, value):
+    """One value of a lane as plain data."""
+    if lane.owner.declared()[lane.field].sort == "colour":
+        return hex_colour(np.reshape(value, (-1, 3))[0])
+    return round(float(np.mean(value)), 5)
 
 
 def _described(lane, step, samples) -> dict:
@@ -50,7 +58,7 @@ def _described(lane, step, samples) -> dict:
         "where": lane.where,
         "setting": lane.setting,
         "sort": "keyed" if keys else "live",
-        "keys": [{"frame": key.frame, "value": round(float(np.mean(key.value)), 5), "ease": key.ease} for key in keys],
+        "keys": [{"frame": key.frame, "value": _sample(lane, key.value), "ease": key.ease} for key in keys],
         "perCopy": lane.value.per_copy,
         "step": step,
         "samples": samples,

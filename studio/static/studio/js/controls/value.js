@@ -18,7 +18,9 @@ export const newGesture = () => `g${Date.now().toString(36)}-${(gestureCount += 
 
 const UNIT = { deg: "°", mm: " mm" };
 
+/** How a value is told: a number with its unit, a colour as it is written. */
 export function showValue(value, setting) {
+  if (typeof value === "string") return value;
   if (value === 0 && setting?.zero) return setting.zero;
   return `${showNumber(value)}${UNIT[setting?.unit] ?? ""}`;
 }
@@ -223,7 +225,7 @@ function liveValue(store, pointer, setting, label, raw) {
   const now = store.liveValue(pointer);
   const words = raw.text ?? store.document.formulas?.find((one) => one.id === raw.shared)?.name ?? "formula";
   const text = shortened(raw.sort === "formula" ? words : now === undefined ? raw.sort : showValue(now, setting));
-  const told = lane ? `, now ${showNumber(now ?? NaN)}` : "";
+  const told = lane ? `, now ${showValue(now ?? NaN)}` : "";
   const nameAs = (words) => `${label}, ${raw.sort}${words === raw.sort ? "" : `, now ${words}`}`;
   const open = () => store.set({ open: ownerOf(pointer) });
   const isScrubbed = raw.sort === "keyed" && typeof raw.keys[0].value === "number";
@@ -247,15 +249,18 @@ function liveValue(store, pointer, setting, label, raw) {
         if (!isScrubbed || event.detail === 0) open();
       },
     },
-    text,
+    typeof now === "string" && raw.sort !== "formula" ? null : text,
   );
   if (raw.sort !== "formula")
     element.showNow = () => {
       const then = store.liveValue(pointer);
       if (then === undefined) return;
-      element.textContent = showValue(then, setting);
-      element.setAttribute("aria-label", nameAs(element.textContent));
+      const words = showValue(then, setting);
+      if (typeof then === "string") element.replaceChildren(h("span.swatch", { style: { background: then } }));
+      else element.textContent = words;
+      element.setAttribute("aria-label", nameAs(words));
     };
+  if (typeof now === "string") element.showNow?.();
   if (!isScrubbed) return element;
   const current = () => keyedAt(store.valueAt(pointer), store.state.frame);
   const write = (value, gesture) => {
@@ -288,6 +293,7 @@ export function colourValue(store, pointer, label, fallback) {
     "aria-label": label,
     title: `${label}: ${raw}`,
     "data-focus": pointer,
+    "data-pointer": pointer,
     oninput: (event) => {
       store.gesture = gesture;
       store.setValue(pointer, event.target.value, { gesture });

@@ -64,6 +64,18 @@ export function keyedAt(raw, frame) {
   return frame < first ? keys[0].value : keys.at(-1).value;
 }
 
+const light = (byte) => (byte <= 0.04045 * 255 ? byte / 255 / 12.92 : ((byte / 255 + 0.055) / 1.055) ** 2.4);
+const byteOf = (one) => Math.round(255 * (one <= 0.0031308 ? one * 12.92 : 1.055 * one ** (1 / 2.4) - 0.055));
+
+/** The colour that a keyed colour has at a frame: mixed as light. */
+export function colourAt(raw, frame) {
+  const bytes = [1, 3, 5].map((at) => {
+    const part = ({ value, ...key }) => ({ ...key, value: light(Number.parseInt(value.slice(at, at + 2), 16)) });
+    return byteOf(Math.min(Math.max(keyedAt({ ...raw, keys: raw.keys.map(part) }, frame), 0), 1));
+  });
+  return `#${bytes.map((byte) => byte.toString(16).padStart(2, "0")).join("")}`;
+}
+
 /** Return a keyed value with the chosen keys (their indices) moved; those that they land on give way. */
 export function moved(raw, chosen, by, amount = 0) {
   return placed(raw, chosen, (key) => ({

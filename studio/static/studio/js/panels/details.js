@@ -11,11 +11,11 @@ import { gradientValue } from "../controls/gradient.js";
 import { curveValue } from "../controls/ramp.js";
 import { nodesValue } from "../controls/nodes.js";
 import { beginField } from "./only-where.js";
-import { convertValue, numberNow } from "./moving.js";
+import { convertValue, dropKey, keyedNow, numberNow } from "./moving.js";
 import { removeThing } from "./references.js";
 import { sharedRow } from "./shared.js";
 import { duplicateLine, removeLine } from "./lines.js";
-import { choiceValue, colourValue, newGesture, numberValue } from "../controls/value.js";
+import { choiceValue, colourValue, newGesture, numberValue, showValue } from "../controls/value.js";
 import { canMove, sortOf } from "../lib/sort.js";
 import { plainWords } from "../lib/words.js";
 import { wholeVector } from "./sentence.js";
@@ -343,14 +343,16 @@ export class Details {
   keyed(store, setting, pointer, label, raw) {
     const frame = store.state.frame;
     const at = raw.keys.findIndex((key) => key.frame === frame);
-    const now = at >= 0 ? raw.keys[at].value : (store.liveValue(pointer) ?? raw.keys[0].value);
+    const now = at >= 0 ? raw.keys[at].value : keyedNow(store, pointer, raw);
     const isColour = setting.sort === "colour";
     const write = (value) => store.setValue(pointer, { ...raw, keys: withKey(raw.keys, frame, value) });
     const entry = isColour
       ? h("input.value.colour", {
           type: "color",
-          value: at >= 0 ? now : raw.keys[0].value,
+          value: now,
           "aria-label": `${label} at frame ${frame}`,
+          "data-keyed": pointer,
+          "data-focus": pointer,
           onchange: (event) => write(event.target.value),
         })
       : h("input.form-control.form-control-sm.mono", {
@@ -375,7 +377,7 @@ export class Details {
         {},
         h(
           "button.btn.btn-sm.quiet",
-          { type: "button", title: "K", onclick: () => (at >= 0 ? this.dropKey(store, pointer, raw, at) : write(now)) },
+          { type: "button", title: "K", onclick: () => (at >= 0 ? dropKey(store, pointer, raw, at) : write(now)) },
           at >= 0 ? "Remove key" : "Key here",
         ),
         h(
@@ -388,11 +390,6 @@ export class Details {
         ),
       ),
     );
-  }
-
-  dropKey(store, pointer, raw, at) {
-    if (raw.keys.length === 1) store.setValue(pointer, raw.keys[0].value);
-    else store.edit([{ op: "remove", path: `${pointer}/keys/${at}` }]);
   }
 
   swing(store, setting, pointer, label, raw) {
@@ -451,7 +448,7 @@ export class Details {
                 numberValue(store, `${pointer}/base`, { ...setting, sort: "number", default: 0 }, `${label} base`, 0),
               ),
             ),
-        h("span.now", { "data-live": pointer }, now === undefined ? "" : `now ${showNumber(now)}`),
+        h("span.now", { "data-live": pointer }, now === undefined ? "" : `now ${showValue(now)}`),
       ),
       sharedRow(store, pointer, raw),
     );
@@ -462,11 +459,11 @@ export class Details {
     if (this.element.hidden) return;
     for (const element of this.element.querySelectorAll("[data-live]")) {
       const now = this.store.liveValue(element.dataset.live);
-      if (now !== undefined) element.textContent = `now ${showNumber(now)}`;
+      if (now !== undefined) element.textContent = `now ${showValue(now)}`;
     }
     for (const input of this.element.querySelectorAll("[data-keyed]")) {
       const now = this.store.liveValue(input.dataset.keyed);
-      if (now !== undefined && input !== document.activeElement) input.value = showNumber(now).replace("−", "-");
+      if (now !== undefined && input !== document.activeElement) input.value = showValue(now).replace("−", "-");
     }
     // What can be done with a key belongs to the frame that is shown, once it stays.
     clearTimeout(this.staying);

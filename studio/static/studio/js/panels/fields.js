@@ -75,13 +75,9 @@ export class Fields {
     if (!selected) return h("li.card", { "data-field": field.id }, head);
     const join = this.store.catalogue.things.joining.find((setting) => setting.name === "join");
     const lines = (field.clauses ?? []).map((clause, k) => {
-      const element = line(
-        store,
-        store.kinds.clauses[clause.kind],
-        `${base}/clauses`,
-        k,
-        clause.joining?.inside_out ? [h("em", {}, ", inside out")] : [],
-      );
+      const element = line(store, store.kinds.clauses[clause.kind], `${base}/clauses`, k, {
+        more: clause.joining?.inside_out ? [h("em", {}, ", inside out")] : [],
+      });
       if (k)
         element
           .querySelector(".line-words")

@@ -122,7 +122,7 @@ export class Figures {
     const only = (item, pointer) => onlyWords(store, this.finder, item, pointer);
     const lines = stretchesOf(figure.routine ?? []).map((stretch) => this.stretch(figure, index, stretch, only));
     const looks = (figure.looks ?? []).map((look, k) =>
-      line(store, store.kinds.looks[look.kind], `${base}/looks`, k, only(look, `${base}/looks/${k}`)),
+      line(store, store.kinds.looks[look.kind], `${base}/looks`, k, { under: only(look, `${base}/looks/${k}`) }),
     );
     const placePointer = base;
     return this.cardOf(figure, null, "card selected", [
@@ -171,7 +171,7 @@ export class Figures {
         const pointer = `${list}/${stretch.first + k}`;
         const kind = store.kinds.steps[step.kind];
         return [
-          line(store, kind, list, stretch.first + k, only(step, pointer)),
+          line(store, kind, list, stretch.first + k, { under: only(step, pointer) }),
           kind.takes_forces && this.forces(step, `${pointer}/forces`, only),
         ];
       });
@@ -187,7 +187,7 @@ export class Figures {
     const { store } = this;
     const { forces } = store.kinds;
     const lines = (step.forces ?? []).map((force, k) =>
-      line(store, forces[force.kind], list, k, only(force, `${list}/${k}`)),
+      line(store, forces[force.kind], list, k, { under: only(force, `${list}/${k}`) }),
     );
     const add = () =>
       this.finder.open(

@@ -7,9 +7,13 @@ import { setOperations } from "../lib/json-patch.js";
 import { sortOf } from "../lib/sort.js";
 
 const HEIGHT = 118;
+const COLOURS_HEIGHT = 44;
 const PAD = 12;
 const NUDGES = 100;
 const OUTSIDE = ["hold", "repeat", "mirror", "continue"];
+
+/** Whether a lane is one of colours. */
+export const isColours = (lane) => typeof lane.samples[0] === "string";
 
 export class LaneCurve {
   constructor(lanes, lane, raw) {
@@ -27,6 +31,7 @@ export class LaneCurve {
   /** Show a value as it is in the document, or as it would be while something is dragged. */
   fill(raw) {
     this.raw = raw;
+    if (isColours(this.lane)) return this.fillWithColours();
     const { width } = this.lanes;
     this.points = this.lanes.numbers(this.lane, raw);
     if (this.asSpeed && this.points.length > 2) this.points = speeds(this.points, this.store.clock.fps);
@@ -68,6 +73,14 @@ export class LaneCurve {
       for (const key of inOrder(raw.keys)) parts.push(...this.handles(picture, key), this.dot(key));
     }
     refill(this.element, parts, this.controls());
+  }
+
+  /** Colours have no height: their keys stand in a high band of them. */
+  fillWithColours() {
+    const { lanes, lane, raw } = this;
+    const pegs = sortOf(raw) === "keyed" ? lanes.pegs(lane, raw) : [];
+    this.element.classList.add("of-colours");
+    refill(this.element, lanes.colours(lane, COLOURS_HEIGHT), pegs, this.controls());
   }
 
   /** How far an arrow key moves a key or a handle up. */
@@ -261,7 +274,7 @@ export class LaneCurve {
           lanes.change((one, indices) => moved(one, indices, 0, value - key.value)),
         ),
       ],
-      this.isKeyed && [
+      sortOf(raw) === "keyed" && [
         outside("before"),
         outside("after"),
         h(
@@ -270,19 +283,20 @@ export class LaneCurve {
           "All linear",
         ),
       ],
-      h(
-        "button.btn.btn-sm.quiet",
-        {
-          type: "button",
-          "aria-pressed": String(this.asSpeed),
-          title: "Show how fast it changes, in a second",
-          onclick: () => {
-            lanes.asSpeed = this.asSpeed ? null : lane.pointer;
-            this.fill(this.raw);
+      !isColours(lane) &&
+        h(
+          "button.btn.btn-sm.quiet",
+          {
+            type: "button",
+            "aria-pressed": String(this.asSpeed),
+            title: "Show how fast it changes, in a second",
+            onclick: () => {
+              lanes.asSpeed = this.asSpeed ? null : lane.pointer;
+              this.fill(this.raw);
+            },
           },
-        },
-        "Speed",
-      ),
+          "Speed",
+        ),
     );
   }
 }

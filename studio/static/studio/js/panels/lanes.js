@@ -3,14 +3,16 @@
 
 import { h, icon, refill, s } from "../lib/dom.js";
 import { eased, inOrder, keyedAt, moved, pasted, stretched, without } from "../lib/keys.js";
-import { showNumber } from "../lib/numbers.js";
 import { READ_MS, seldom } from "../lib/seldom.js";
 import { sortOf } from "../lib/sort.js";
 import { listenKeyFrame } from "./key-frame.js";
-import { LaneCurve } from "./lane-curve.js";
+import { showValue } from "../controls/value.js";
+import { isColours, LaneCurve } from "./lane-curve.js";
 import { plainWords } from "../lib/words.js";
 
 const LANE = 30;
+// So many colours of a lane are drawn, and what lies between them is blended.
+const MOST_STOPS = 100;
 const OPENED = 146; // what an opened lane is higher
 const ROWS_AROUND = 8;
 const MARGIN = 54; // room beside both ends, where a loop shows what comes before and after
@@ -245,10 +247,15 @@ export class Lanes {
       row.append(new LaneCurve(this, lane, raw).element);
       return;
     }
-    row.append(this.curve(lane, raw));
-    if (sortOf(raw) === "keyed")
-      for (const key of inOrder(raw.keys))
-        if (key.frame >= this.from && key.frame <= this.from + this.shown) row.append(this.peg(lane, key));
+    row.append(isColours(lane) ? this.colours(lane, LANE) : this.curve(lane, raw));
+    if (sortOf(raw) === "keyed") row.append(...this.pegs(lane, raw));
+  }
+
+  /** The keys of a lane that lie in the shown stretch of time. */
+  pegs(lane, raw) {
+    return inOrder(raw.keys)
+      .filter(({ frame }) => frame >= this.from && frame <= this.from + this.shown)
+      .map((key) => this.peg(lane, key));
   }
 
   open(lane) {
@@ -292,6 +299,26 @@ export class Lanes {
     return picture;
   }
 
+  /** A lane of colours: a band of them over the scene, and faintly beyond both ends when it loops. */
+  colours(lane, height) {
+    const { frames, loops } = this.store.clock;
+    const each = Math.ceil(lane.samples.length / MOST_STOPS);
+    const stops = lane.samples
+      .map((colour, k) => `${colour} ${(Math.min((k * lane.step) / frames, 1) * 100).toFixed(2)}%`)
+      .filter((_, k) => k % each === 0 || k === lane.samples.length - 1);
+    const band = (shift) => {
+      const [left, right] = [this.x(shift), this.x(shift + frames)];
+      return h(`span${shift ? ".beyond" : ""}`, {
+        style: { left: `${left}px`, width: `${right - left}px`, background: `linear-gradient(90deg, ${stops})` },
+      });
+    };
+    return h(
+      "div.lane-colours",
+      { "aria-hidden": "true", style: { height: `${height}px`, width: `${this.width}px`, clipPath: this.clip } },
+      (loops ? [-frames, frames, 0] : [0]).map(band),
+    );
+  }
+
   isPicked(pointer, index) {
     return this.picked.get(pointer)?.has(index) ?? false;
   }
@@ -323,7 +350,7 @@ export class Lanes {
 
   peg(lane, key) {
     const { store } = this;
-    const value = typeof key.value === "number" ? showNumber(key.value) : key.value;
+    const value = showValue(key.value);
     const hints = "Drag to move; Shift for several; L, S, H, B ease; Ctrl A all of the lane; Del removes";
     const peg = h(`button.peg${this.isPicked(lane.pointer, key.index) ? ".picked" : ""}`, {
       type: "button",
@@ -476,7 +503,7 @@ export class Lanes {
     for (const element of this.rows.querySelectorAll("[data-lane-now]")) {
       if (this.unfilled.has(element.parentElement)) continue;
       const now = this.store.liveValue(element.dataset.laneNow);
-      element.textContent = now === undefined ? "" : showNumber(now);
+      element.textContent = now === undefined ? "" : showValue(now);
     }
   }
 

@@ -2,6 +2,7 @@
 
 import { h, icon } from "../lib/dom.js";
 import { plainWords } from "../lib/words.js";
+import { endWithKey } from "./line-key.js";
 import { sentence } from "./sentence.js";
 
 // What takes the pointer for itself within a line, and from how many pixels on it is dragged.
@@ -22,13 +23,22 @@ export function freeId(items, base) {
  * @param {object} kind
  * @param {string} list pointer to the list in the document
  * @param {number} index
- * @param {Node[]} [after] more words behind the sentence
+ * @param {Node[]} [parts.more] more words behind the sentence
+ * @param {Node} [parts.under] what stands under it
  */
-export function line(store, kind, list, index, after = []) {
+export function line(store, kind, list, index, { more = [], under = null } = {}) {
   const pointer = `${list}/${index}`;
   const item = store.valueAt(pointer);
   const isOpen = store.state.open === pointer;
   const isOff = item.on === false;
+  const words = h(
+    "div.line-words",
+    { onclick: (event) => event.target.closest(".value, .typed, .line-key") || toggle(store, pointer) },
+    sentence(store, kind, `${pointer}/settings`),
+  );
+  words.append(...more);
+  endWithKey(store, words);
+  if (under) words.append(under);
   const element = h(
     `li.line${isOpen ? ".open" : ""}${isOff ? ".off" : ""}`,
     { "data-pointer": pointer, "data-first": String(index), "data-count": "1", draggable: false },
@@ -44,12 +54,7 @@ export function line(store, kind, list, index, after = []) {
       },
       icon(isOff ? "eye-off" : kind.icon),
     ),
-    h(
-      "div.line-words",
-      { onclick: (event) => event.target.closest(".value, .typed") || toggle(store, pointer) },
-      sentence(store, kind, `${pointer}/settings`),
-      after,
-    ),
+    words,
     h(
       "button.line-open",
       {

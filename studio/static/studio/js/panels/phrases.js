@@ -7,6 +7,7 @@ import { addressOf, pointerOf } from "../lib/ids.js";
 import { ownerOf } from "../lib/parts.js";
 import { plainWords } from "../lib/words.js";
 import { inlineValue, wholeVector } from "./sentence.js";
+import { endWithKey } from "./line-key.js";
 import { listenOrder } from "./lines.js";
 import { numberValue } from "../controls/value.js";
 
@@ -71,6 +72,15 @@ export function phraseLine(store, figureIndex, stretch, phrases) {
   const key = `${figure.id} ${stretch.id}`;
   const isOpen = isUnfolded(store, figureIndex, stretch);
   const list = `${base}/routine`;
+  const words = h(
+    "div.line-words",
+    {
+      onclick: (event) => event.target.closest(".value, .typed, button") || fold(store, key, isOpen, stretch, list),
+    },
+    h("strong", {}, record.name),
+    (record.shows ?? []).map((shown, k) => [k ? ", " : ": ", shownValue(store, figureIndex, shown)]),
+  );
+  endWithKey(store, words);
   const element = h(
     `li.line.phrase${isOpen ? ".unfolded" : ""}`,
     { "data-phrase": key, "data-first": String(stretch.first), "data-count": String(stretch.count) },
@@ -86,14 +96,7 @@ export function phraseLine(store, figureIndex, stretch, phrases) {
       },
       icon("phrase"),
     ),
-    h(
-      "div.line-words",
-      {
-        onclick: (event) => event.target.closest(".value, .typed, button") || fold(store, key, isOpen, stretch, list),
-      },
-      h("strong", {}, record.name),
-      (record.shows ?? []).map((shown, k) => [k ? ", " : ": ", shownValue(store, figureIndex, shown)]),
-    ),
+    words,
     h(
       "button.line-open",
       {

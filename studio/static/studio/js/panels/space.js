@@ -5,6 +5,7 @@ import { setOperations } from "../lib/json-patch.js";
 import { placeWords, rename } from "./figures.js";
 import { freeName } from "./names.js";
 import { kindEntries } from "./finder.js";
+import { endWithKey } from "./line-key.js";
 import { freeId, line } from "./lines.js";
 import { noteLines, notesOf } from "./notes.js";
 import { inlineValue } from "./sentence.js";
@@ -170,11 +171,17 @@ export class Space {
     const { store } = this;
     const isOpen = store.state.open === pointer;
     const toggle = () => store.set({ open: isOpen ? null : pointer });
+    const sentence = h(
+      "div.line-words",
+      { onclick: (event) => event.target.closest(".value, .typed, .chip, .line-key") || toggle() },
+      words,
+    );
+    endWithKey(store, sentence);
     return h(
       `li.line${isOpen ? ".open" : ""}`,
       { "data-pointer": pointer },
       h("span.line-icon", {}, icon(iconName)),
-      h("div.line-words", { onclick: (event) => event.target.closest(".value, .typed, .chip") || toggle() }, words),
+      sentence,
       h(
         "button.line-open",
         {
