@@ -152,3 +152,24 @@ def test_a_lane_of_colours_shows_them_and_its_keys_in_time(editor):
     page.locator(f".line input.colour[data-pointer='{COLOUR}']").focus()
     page.keyboard.press("k")
     assert keys(page, COLOUR) == [(0, "#ff0000")]
+
+
+def test_keys_and_colours_are_seen_where_the_system_gives_the_colours(editor):
+    page = editor(ball(colour=RED_TO_BLUE))
+    mean(page, COLOUR)
+    page.locator(".line:hover .line-key").hover()
+    seen = """() => {
+      const key = getComputedStyle(document.querySelector(".line:hover .line-key"), "::before").backgroundColor;
+      const value = getComputedStyle(document.querySelector(".to-key")).outlineStyle;
+      const [band] = document.querySelectorAll(".lane-colours span:not(.beyond)");
+      return [key, getComputedStyle(document.body).backgroundColor, value, getComputedStyle(band).backgroundImage];
+    }"""
+    until(page, "document.querySelector('.lane-colours span') && document.querySelector('.to-key')")
+    plain = page.evaluate(seen)
+    page.emulate_media(forced_colors="active")
+    forced = page.evaluate(seen)
+    page.emulate_media(forced_colors="none")
+    assert plain[2] == "none"
+    assert forced[0] != forced[1] != plain[1]
+    assert forced[2] == "solid"
+    assert forced[3] == plain[3] != "none"
