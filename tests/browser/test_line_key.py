@@ -68,6 +68,21 @@ def test_the_small_key_keys_the_value_that_was_pointed_at_or_focused(editor):
     assert page.saved()["figures"][0]["routine"][1]["settings"]["apart"] == [60, 70, 80]
 
 
+def test_the_small_key_keys_all_figures_that_are_chosen(editor):
+    twist = keyed((0, 5), (24, 50))
+    page = editor(document(*(figure(step("box"), step("twist", angle=twist), name=name) for name in ("One", "Two"))))
+    page.evaluate("pirouette.store.select('figures', 'one'); pirouette.store.set({ also: new Set(['two']) })")
+    angles = [f"/figures/{at}/routine/1/settings/angle" for at in range(2)]
+    key = line(page, "/figures/0/routine/1").locator(".line-key")
+    key.hover()
+    key.click()
+    assert [keys(page, angle) for angle in angles] == [[(24, 50)]] * 2
+    page.evaluate("pirouette.store.seek(12)")
+    key.hover()
+    key.click()
+    assert [sorted(keys(page, angle)) for angle in angles] == [[(12, 50), (24, 50)]] * 2
+
+
 def test_a_number_that_is_being_typed_is_taken_before_it_is_keyed(editor):
     page = editor(ball(step("twist", angle=10)))
     angle = page.locator(f".line .value[data-pointer='{TWIST}/angle']")

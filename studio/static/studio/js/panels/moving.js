@@ -50,8 +50,8 @@ export function keyValue(store, pointer, setting) {
 
 /** Remove the key of that number; a value whose last key goes stays as it is. */
 export function dropKey(store, pointer, raw, number) {
-  if (raw.keys.length === 1) store.setValue(pointer, raw.keys[0].value);
-  else store.edit([{ op: "remove", path: `${pointer}/keys/${number}` }]);
+  const keys = raw.keys.filter((_, index) => index !== number);
+  store.setValue(pointer, keys.length ? { ...raw, keys } : raw.keys[0].value);
 }
 
 /** Turn a value into another sort. */
