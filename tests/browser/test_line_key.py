@@ -155,6 +155,7 @@ def test_a_lane_of_colours_shows_them_and_its_keys_in_time(editor):
     assert "rgb(0, 0, 255) 100%" in drawn
     lane.locator(".lane-open").click()
     opened = lane.locator(".curve-editor .peg")
+    opened.nth(1).wait_for()
     assert opened.count() == 2
     assert lane.get_by_role("button", name="Speed").count() == 0
     opened.nth(1).focus()
