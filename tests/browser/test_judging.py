@@ -140,13 +140,19 @@ def test_an_earlier_state_is_seen_beside_the_scene_and_gone_back_to(editor):
     until(page, f"pirouette.store.valueAt('{glow}') === '#0000ff'")
 
 
-def test_both_states_play_side_by_side(editor):
+def narrowed(editor):
+    """A page in which a scene is seen beside what it was before its figure became narrower."""
     page = editor(slider(), fine=True)
     page.evaluate(f"pirouette.store.setValue('{WIDTH}', 60)")
     page.saved()
     page.keyboard.press("b")
     page.locator(".states li").nth(1).get_by_role("button", name="Compare").click()
     page.get_by_role("button", name="Both").click()
+    return page
+
+
+def test_both_states_play_side_by_side(editor):
+    page = narrowed(editor)
     until(page, "pirouette.playback.then.headers.size === 96 && pirouette.store.state.held.size === 96")
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press(" ")
@@ -163,12 +169,7 @@ def test_both_states_play_side_by_side(editor):
 
 def test_both_states_are_there_when_they_are_drawn_in_bands(editor):
     """Bands are drawn over several refreshes of the screen, which leave nothing of one half but what comes after."""
-    page = editor(slider(), fine=True)
-    page.evaluate(f"pirouette.store.setValue('{WIDTH}', 60)")
-    page.saved()
-    page.keyboard.press("b")
-    page.locator(".states li").nth(1).get_by_role("button", name="Compare").click()
-    page.get_by_role("button", name="Both").click()
+    page = narrowed(editor)
     until(page, "pirouette.viewport.thenHeader && pirouette.viewport.isAtRest && pirouette.viewport.sides.length === 2")
     page.evaluate(
         "async () => { const { fine, sides } = pirouette.viewport; fine.stop();"

@@ -86,6 +86,12 @@ def test_the_small_key_keys_all_figures_that_are_chosen(editor):
 def test_a_number_that_is_being_typed_is_taken_before_it_is_keyed(editor):
     page = editor(ball(step("twist", angle=10)))
     angle = page.locator(f".line .value[data-pointer='{TWIST}/angle']")
+    # Whatever was told before.
+    page.evaluate("pirouette.store.set({ problem: 'Nothing was copied yet.' })")
+    angle.focus()
+    page.keyboard.press("Enter")
+    line(page, "/figures/0/routine/1").locator(".line-key").click()
+    assert keys(page, f"{TWIST}/angle") == [(0, 10)]
     angle.focus()
     page.keyboard.type("75")
     line(page, "/figures/0/routine/1").locator(".line-key").click()

@@ -44,11 +44,14 @@ const TIME_ZOOM = 1.5;
 const TABS = ["figures", "fields", "space", "finish"];
 const byId = (id) => document.getElementById(id);
 // Both are under way since the page's first line; a finder that is opened at once has all that it ever has.
-const [catalogue, kept] = await Promise.all([fetch(byId("catalogue").href), fetch(byId("phrases").href)]);
+const [catalogue, kept] = await Promise.all([
+  fetch(byId("catalogue").href),
+  fetch(byId("phrases").href).catch(() => null),
+]);
 const store = new Store({
   ...JSON.parse(byId("data").textContent),
   catalogue: await catalogue.json(),
-  phrases: kept.ok ? await kept.json() : null,
+  phrases: kept?.ok ? await kept.json() : null,
 });
 store.watch();
 const finder = new Finder();

@@ -70,9 +70,9 @@ function keyOf(store, words) {
     // What is being typed is taken first: as the key here, if there is one.
     const typed = words.querySelector(".typed");
     typed?.blur();
-    if (typed && store.state.problem) return;
     const number = keyAt(pointer);
-    if (typed && number >= 0) return;
+    // What is no number is told by its field.
+    if (typed && (typed.hasAttribute("aria-invalid") || number >= 0)) return;
     if (number >= 0) dropKey(store, pointer, store.valueAt(pointer), number);
     else keyValue(store, pointer, store.declared(pointer));
   };
