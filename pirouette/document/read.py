@@ -219,7 +219,7 @@ def read_scene(raw, library: Library | None = None, known: Scene | None = None) 
     """Return the checked scene of a JSON object; raises ProblemError with everything that is wrong.
 
     library  where the assets are that it names; only what is shipped if not given
-    known    a scene that it may be an edit of: figures that are written as there are taken from it
+    known    a scene that it may be an edit of: things that are written as there are taken from it
     """
     if not isinstance(raw, dict):
         raise ProblemError(Problem("", "a scene is a JSON object", "scene.object"))
@@ -231,23 +231,22 @@ def read_scene(raw, library: Library | None = None, known: Scene | None = None) 
     raw = use_shared(written, may_use=SHARED in text)
     reader = _Reader()
     reader.only(raw, "", *SECTIONS)
-    same = _same_figures(written, known) if known else {}
 
-    def figure(reader, item, index, path):
-        kept = same.get(index)
-        if kept is None:
-            return _figure(reader, item, index, path)
-        reader.identity(item, f"{path}/{kept.name}", "figures")
-        return kept
-
-    def all_of(name, read):
-        return tuple(read(reader, item, index, path) for index, item, path in reader.items(raw, name))
+    def all_of(family, read):
+        same = _same_things(written, known, family) if known else {}
+        things = []
+        for index, item, path in reader.items(raw, family):
+            kept = same.get(index)
+            if kept is not None:
+                reader.identity(item, f"{path}/{kept.name}", family)
+            things.append(kept or read(reader, item, index, path))
+        return tuple(things)
 
     scene = Scene(
         name=reader.name(raw, "", "Untitled"),
         clock=reader.settings(ClockSettings, raw.get("clock"), "clock"),
         frame=reader.settings(FrameSettings, raw.get("frame"), "frame"),
-        figures=all_of("figures", figure),
+        figures=all_of("figures", _figure),
         fields=all_of("fields", _field),
         guides=all_of("guides", _guide),
         lights=all_of("lights", _light),
@@ -265,18 +264,19 @@ def read_scene(raw, library: Library | None = None, known: Scene | None = None) 
     return scene
 
 
-def _same_figures(written, known) -> dict[int, Figure]:
-    """Return the figures of a known scene that are written in the same way, by their place among all now."""
+def _same_things(written, known, family) -> dict[int, object]:
+    """Return the things of a known scene that are written in the same way, by their place in their family now."""
     if known.raw.get("formulas") != written.get("formulas"):
         return {}
-    now = written.get("figures", [])
-    before = {figure.id: (raw, figure) for raw, figure in zip(known.raw.get("figures", []), known.figures, strict=True)}
+    now = written.get(family, [])
+    things = zip(known.raw.get(family, []), getattr(known, family), strict=True)
+    before = {thing.id: (raw, thing) for raw, thing in things}
     same = {}
     for index, item in enumerate(now if isinstance(now, list) else ()):
-        raw, figure = before.get(item.get("id"), (None, None)) if _has_id(item) else (None, None)
+        raw, thing = before.get(item.get("id"), (None, None)) if _has_id(item) else (None, None)
         # One without a name is called by its place.
         if raw is not None and "name" in raw and raw == item:
-            same[index] = figure
+            same[index] = thing
     return same
 
 

@@ -191,10 +191,6 @@ class Scene:
     def guides_by_id(self) -> dict[str, Guide]:
         return {thing.id: thing for thing in self.guides}
 
-    def is_alone(self, figure: Figure) -> bool:
-        """Whether what follows from a figure follows from it alone; a guide may be called by the same id."""
-        return figure.is_alone and figure.id not in self.guides_by_id
-
     @cached_property
     def named_values(self) -> dict[str, tuple]:
         """Settings and the setting's name by what formulas call them; see named.py."""

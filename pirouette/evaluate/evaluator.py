@@ -67,7 +67,7 @@ class Evaluator:
         self.shared, self.moment = shared, moment
         self.scene, self.memo, self.signatures = shared.scene, shared.memo, shared.signatures
         self._resolved, self._numbers = {}, {}
-        self._places, self._placing = {}, set()
+        self._own, self._places, self._placing = {}, {}, set()
         self._views, self._field_keys = {}, {}
 
     @cached_property
@@ -159,6 +159,11 @@ class Evaluator:
 
     def own(self, figure) -> "Evaluator":
         """Return the scene at a figure's own time."""
+        if figure.id not in self._own:
+            self._own[figure.id] = self._at_own_time(figure)
+        return self._own[figure.id]
+
+    def _at_own_time(self, figure):
         time = self.resolve(figure.own_time, f"figures/{figure.name}/own_time")
         if time.speed == 1 and time.offset == 0:
             return self
@@ -167,7 +172,7 @@ class Evaluator:
     def thing_matrix(self, thing_id: str | None) -> np.ndarray:
         """Return the (4, 4) matrix from a guide's or figure's space to the world; identity for none."""
         if thing_id is None:
-            return np.eye(4)
+            return places.HOME
         if thing_id in self.scene.figures_by_id:
             return self.figure_matrix(self.scene.figures_by_id[thing_id])
         return self._place(self.scene.guides_by_id[thing_id], "guides", self)

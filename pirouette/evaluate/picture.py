@@ -18,7 +18,7 @@ from . import simulate
 from .evaluator import Evaluator
 from .looks import Ends, is_transparent, look_drawn, look_path, needs_points, own_tints
 from .memo import Memo
-from .places import moved_to
+from .places import HOME, moved_to
 from .size import Budget, expanded, flattened
 
 SUN = SunSettings()
@@ -196,7 +196,7 @@ def _draw(ev, figure, reach):
         except ProblemError as error:
             raise error.within(f"figures/{figure.name}/looks") from None
     outer = frozen(matrix[None, :3, :4])
-    is_home = np.array_equal(matrix, np.eye(4))
+    is_home, cut = np.array_equal(matrix, HOME), _cut_of(ev, figure)
     everything = _placed(ev, shape)
     ends = Ends(everything)
     for part, placed in enumerate(everything):
@@ -214,12 +214,12 @@ def _draw(ev, figure, reach):
         )
         places_key = content_key(shape.key if isinstance(shape, Copies) else "once", part, matrix)
         weights = None if reach is None else _reach(ev, reach, mesh, matrices, placed.at_copies, ends)
-        yield Drawable(figure.id, figure.name, mesh, matrices, looks, places_key, part, weights, _cut_of(ev, figure))
+        yield Drawable(figure.id, figure.name, mesh, matrices, looks, places_key, part, weights, cut)
 
 
 def _placed(ev, shape) -> tuple[Placed, ...]:
     if isinstance(shape, Mesh):
-        return (Placed(shape, frozen(np.eye(4)[None, :3]), None, None),)
+        return (Placed(shape, frozen(HOME[None, :3]), None, None),)
     return flattened(ev.memo, shape)
 
 

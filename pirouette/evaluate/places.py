@@ -5,10 +5,13 @@ import numpy as np
 from ..data import Problem, ProblemError
 from ..data.picture import SENSOR_MM, Lens, View
 from ..geometry.curve import curves_of, frames_along, sampled
+from ..kernels.compile import frozen
 from ..kernels.geometry.place import carried, compose, euler_to_quaternion
 from .size import expanded
 
 SMALLEST = 1e-12
+# Where it is that nothing carries.
+HOME = frozen(np.eye(4), np.float64)
 
 
 def place_matrix(place) -> np.ndarray:
@@ -30,7 +33,7 @@ def moved_to(position) -> np.ndarray:
 def carrier_matrix(ev, place) -> np.ndarray:
     """Return the (4, 4) matrix of what carries a thing with resolved follow settings; identity for nothing."""
     if place.follows is None:
-        return np.eye(4)
+        return HOME
     then = ev.at(ev.moment.earlier(place.lag)) if place.lag else ev
     if place.rides == "its curve":
         return _only(_on_curve(then, place), place.takes)

@@ -6,37 +6,32 @@ signature and a frame; an edit that a signature does not see leaves all of that 
 """
 
 from functools import lru_cache
-from weakref import WeakKeyDictionary
 
 from ..data.key import content_key
+from .known import Known
 
 # Parts are texts, whole numbers, other keys and tuples of those, so that equal ones are the same: of a scene that is
 # edited nearly all are as they were.
 _key = lru_cache(1 << 14)(content_key)
-# The signatures of all that figures show which refer to nothing else, by the clock: in every scene that holds them.
-_alone: WeakKeyDictionary = WeakKeyDictionary()
 
 
-class Signatures:
+class Signatures(Known):
     """The signatures of one scene, each made once.
 
     Guides, figures and fields may reach each other, but never in a circle: that is refused when a scene is read.
     """
 
     def __init__(self, scene):
-        self.scene = scene
         clock = scene.first_moment
         self.clock = content_key(clock.frame_count, clock.fps, clock.loops, int(scene.clock.resolve().settle))
-        self._known = {}
+        super().__init__(scene, self.clock)
 
-    def _once(self, name, make):
-        if name not in self._known:
-            self._known[name] = make()
-        return self._known[name]
+    def _of(self, thing_id, what, make) -> str:
+        return self._once((*what, thing_id), thing_id, make)
 
     def step(self, figure, index: int) -> str:
         """The signature of the shape that a figure's first steps make, up to and with the one at an index."""
-        return self._once(("step", figure.id, index), lambda: self._step(figure, index))
+        return self._of(figure.id, ("step", index), lambda: self._step(figure, index))
 
     def _step(self, figure, index):
         if index < 0:
@@ -69,7 +64,7 @@ class Signatures:
 
     def shape(self, figure) -> str:
         """The signature of all that a figure's routine makes."""
-        return self._once(("shape", figure.id), lambda: self._shape(figure))
+        return self._of(figure.id, ("shape",), lambda: self._shape(figure))
 
     def _shape(self, figure):
         steps = tuple(self._made(figure, index) for index, step in enumerate(figure.routine) if step.on)
@@ -77,12 +72,7 @@ class Signatures:
 
     def drawn(self, figure) -> str:
         """The signature of all that a figure shows: its shape, where it is and its looks."""
-        if not self.scene.is_alone(figure):
-            return self._once(("drawn", figure.id), lambda: self._drawn(figure))
-        known = _alone.setdefault(figure, {})
-        if self.clock not in known:
-            known[self.clock] = self._drawn(figure)
-        return known[self.clock]
+        return self._of(figure.id, ("drawn",), lambda: self._drawn(figure))
 
     def _drawn(self, figure):
         looks = tuple(self._line(look) for look in figure.looks if look.on)
@@ -98,7 +88,7 @@ class Signatures:
 
     def place(self, thing_id: str) -> str:
         """The signature of where a guide or figure is."""
-        return self._once(("place", thing_id), lambda: self._place(thing_id))
+        return self._of(thing_id, ("place",), lambda: self._place(thing_id))
 
     def _place(self, thing_id):
         parts = []
@@ -112,7 +102,7 @@ class Signatures:
 
     def field(self, field_id: str) -> str:
         """The signature of a field's weights and directions."""
-        return self._once(("field", field_id), lambda: self._field(self.scene.fields_by_id[field_id]))
+        return self._of(field_id, ("field",), lambda: self._field(self.scene.fields_by_id[field_id]))
 
     def _field(self, field):
         clauses = tuple(
@@ -140,11 +130,12 @@ class Signatures:
                 # What follows a figure needs its place alone; see _carried for the rest.
                 if thing_id in self.scene.figures_by_id and thing_id != getattr(settings, "follows", None):
                     reached.append(self.shape(self.scene.figures_by_id[thing_id]))
-        assets = tuple(self.scene.library.find(slug).digest for _, _, slug in settings.assets)
+        assets = tuple(self._reach_asset(slug) for _, _, slug in settings.assets)
         return settings.timeless_key, tuple(reached), assets
 
     def _named(self, names) -> str:
         """The signature of all values that names reach, also through each other; circles are told of elsewhere."""
+        self._reach_names()
         found, waiting = {}, list(names)
         while waiting:
             name = waiting.pop()

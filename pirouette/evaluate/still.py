@@ -4,44 +4,25 @@ Only what surely stands still counts: nothing that is keyed, swung or a formula 
 value, no kind that asks for the moment or for earlier ones, and nothing that refers to what is not still itself.
 """
 
-from threading import RLock
-from weakref import WeakKeyDictionary
-
 from ..data import ProblemError
+from .known import Known
 from .offers import may_delay
 
-# Whether all that a figure shows is still, of those that refer to nothing else: in every scene that holds them.
-_alone: WeakKeyDictionary = WeakKeyDictionary()
 
-
-class Still:
+class Still(Known):
     """Which things of one scene stand still, each found once."""
 
-    def __init__(self, scene):
-        self.scene = scene
-        self._known = {}
-        self._lock = RLock()
-
-    def _once(self, name, find) -> bool:
-        with self._lock:
-            if name not in self._known:
-                # What leads back to itself is refused when it is computed; until then it is taken to move.
-                self._known[name] = False
-                self._known[name] = find()
-            return self._known[name]
+    def _of(self, thing_id, what, find) -> bool:
+        # What leads back to itself is refused when it is computed; until then it is taken to move.
+        return self._once((what, thing_id), thing_id, find, before=False)
 
     def shape(self, figure) -> bool:
         """True if what a figure's routine makes is the same at every frame."""
-        return self._once(("shape", figure.id), lambda: all(self._step(figure, step) for step in figure.routine))
+        return self._of(figure.id, "shape", lambda: all(self._step(figure, step) for step in figure.routine))
 
     def drawn(self, figure) -> bool:
         """True if all that a figure shows is the same at every frame."""
-        known = _alone.get(figure)
-        if known is None:
-            known = self._once(("drawn", figure.id), lambda: self._drawn(figure))
-            if self.scene.is_alone(figure):
-                _alone[figure] = known
-        return known
+        return self._of(figure.id, "drawn", lambda: self._drawn(figure))
 
     def _drawn(self, figure):
         looks = [look for look in figure.looks if look.on]
@@ -53,18 +34,16 @@ class Still:
 
     def place(self, thing_id: str) -> bool:
         """True if a guide or figure never moves in the world."""
-        return self._once(
-            ("place", thing_id), lambda: all(self._carried(thing.place) for thing in self._called(thing_id))
-        )
+        return self._of(thing_id, "place", lambda: self._place(thing_id))
 
-    def _called(self, thing_id):
-        """The guide and the figure of an id: there may be one of each."""
-        families = self.scene.guides_by_id, self.scene.figures_by_id
-        return [things[thing_id] for things in families if thing_id in things]
+    def _place(self, thing_id):
+        # There may be a guide and a figure of one id.
+        guide, figure, _ = self._called(thing_id)
+        return all(self._carried(thing.place) for thing in (guide, figure) if thing)
 
     def field(self, field_id: str) -> bool:
         """True if a field weighs the same places alike at every frame."""
-        return self._once(("field", field_id), lambda: self._field(self.scene.fields_by_id[field_id]))
+        return self._of(field_id, "field", lambda: self._field(self.scene.fields_by_id[field_id]))
 
     def _step(self, figure, step) -> bool:
         if not step.on:

@@ -243,7 +243,7 @@ def read_settings(model: type[Settings], raw, path: str) -> Settings:
         known = _read(model, raw, path)
         # What follows from the settings alone is found once for all copies.
         known._still_sign, known.timeless_key, known.has_per_copy, known.named  # noqa: B018
-        known.references, known.assets  # noqa: B018
+        known.references, known.assets, known._moving, known._parts[1] or known._resolved  # noqa: B018
         with _known_lock:
             _known[key] = known
     # Each of two things with equal settings has its own.

@@ -10,6 +10,7 @@ from pirouette.data import ProblemError
 from pirouette.data.key import content_key
 from pirouette.document import read_scene
 from pirouette.evaluate import Memo, evaluate
+from pirouette.evaluate.known import Known
 from pirouette.evaluate.signature import Signatures
 from pirouette.evaluate.still import Still
 from tests.scenes import (
@@ -132,29 +133,74 @@ def test_what_figures_by_themselves_are_is_found_once_however_often_another_is_e
     assert found == [f"crate-{k}" for k in range(6)]
 
 
+HOOK = {"id": "hook", "name": "Hook", "place": {"position": [0, 9, 0]}}
+
+
 @pytest.mark.parametrize(
-    ("first", "is_alone"),
+    ("first", "reaches"),
     [
-        ({}, True),
-        ({"place": {"position": [swing(0, 9), 0, 0]}}, True),
-        ({"place": {"follows": "hook"}}, False),
-        ({"place": {"position": [formula("{Hook.position.y}"), 0, 0]}}, False),
-        ({"routine": [step("box"), step("shift", "band")]}, False),
-        ({"looks": [look("surface", picture="woven-string.png")]}, False),
-        ({"cut": {"seen": "only through", "mask": "crate-1"}}, False),
+        ({}, None),
+        ({"place": {"position": [swing(0, 9), 0, 0]}}, None),
+        ({"place": {"follows": "hook"}}, "guides"),
+        ({"place": {"position": [formula("{Hook.position.y}"), 0, 0]}}, "guides"),
+        ({"routine": [step("box"), step("shift", "band")]}, "fields"),
+        ({"routine": [step("box"), step("cling", onto="crate-1")]}, "figures"),
+        ({"looks": [look("surface", picture="woven-string.png")]}, None),
+        ({"looks": [{**look("wire"), "only_where": "band"}]}, "fields"),
+        ({"cut": {"seen": "only through", "mask": "crate-1"}}, "figures"),
     ],
 )
-def test_what_refers_to_something_else_is_not_alone(first, is_alone):
-    more = {"guides": [{"id": "hook", "name": "Hook"}], "fields": [field("Band", clause("between"))]}
-    opened = read_scene({**crates(2, **first), **more}, LIBRARY)
-    assert opened.is_alone(opened.figures[0]) == is_alone
-    assert opened.is_alone(opened.figures[1])
+def test_what_a_figure_reaches_is_what_it_is_found_anew_for(first, reaches):
+    raw = {**crates(2, **first), "guides": [HOOK], "fields": [field("Band", clause("between"))]}
+    known = read_scene(raw, LIBRARY)
+    before = found_of(known)
+    for family, edit in (
+        ("guides", lambda raw: raw["guides"][0]["place"].update(position=[0, 5, 0])),
+        ("fields", lambda raw: raw["fields"][0]["clauses"][0].update(settings={"start": 7})),
+        ("figures", lambda raw: raw["figures"][1].update(place={"position": [0, 5, 0]})),
+    ):
+        edited = copy.deepcopy(raw)
+        edit(edited)
+        along, apart = found_of(read_scene(edited, LIBRARY, known)), found_of(read_scene(edited, LIBRARY))
+        assert along == apart
+        assert (along != before) == (family == reaches)
 
 
-def test_a_figure_and_a_guide_of_one_id_are_not_alone():
+def found_of(opened):
+    one = opened.figures[0]
+    return Signatures(opened).drawn(one), Still(opened).drawn(one)
+
+
+def test_what_was_found_is_taken_over_where_all_that_it_reaches_is_as_it_was(monkeypatch):
+    raw = {**crates(3, place={"follows": "hook"}), "guides": [HOOK]}
+    known = read_scene(raw)
+    found_of(known)
+    found = []
+    inner = Known._find
+    monkeypatch.setattr(Known, "_find", lambda self, name, *a: found.append(name) or inner(self, name, *a))
+    for family, index, is_anew in (("figures", 2, False), ("guides", 0, True), ("figures", 0, True)):
+        edited = copy.deepcopy(raw)
+        edited[family][index]["place"] = {**edited[family][index].get("place", {}), "position": [3, 4, 5]}
+        del found[:]
+        found_of(read_scene(edited, known=known))
+        assert bool(found) == is_anew, family
+
+
+def test_a_picture_that_is_replaced_is_no_longer_what_it_was(monkeypatch):
+    raw = crates(1, looks=[look("surface", picture="woven-string.png")])
+    known = read_scene(raw, LIBRARY)
+    before, other = found_of(known), LIBRARY.find("kite-mark.svg")
+    assert found_of(read_scene(raw, LIBRARY, known)) == before
+    monkeypatch.setattr(type(LIBRARY), "find", lambda self, slug: other)
+    assert found_of(read_scene(raw, LIBRARY, known)) != before
+
+
+def test_a_guide_of_a_figures_id_counts_as_well():
     raw = crates(1)
-    raw["guides"] = [{"id": "crate-0", "name": "Hook", "place": {"position": [swing(0, 9), 0, 0]}}]
-    opened = read_scene(raw)
-    assert opened.figures[0].is_alone
-    assert not opened.is_alone(opened.figures[0])
+    known = read_scene(raw)
+    assert Still(known).drawn(known.figures[0])
+    # They are called alike, so the place of the one is asked for with the other's.
+    edited = {**raw, "guides": [{"id": "crate-0", "name": "Hook", "place": {"position": [swing(0, 9), 0, 0]}}]}
+    opened = read_scene(edited, known=known)
+    assert opened.figures[0] is known.figures[0]
     assert not Still(opened).drawn(opened.figures[0])
