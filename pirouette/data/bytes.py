@@ -18,20 +18,26 @@ def _array_bytes(values) -> int:
     return count
 
 
-def records_in(value):
-    """Yield the records and arrays that a value is or holds, but not those that they keep alive in turn.
+def records_in(value) -> tuple:
+    """Return the records and arrays that a value is or holds, but not those that they keep alive in turn.
 
     Raises TypeError for what does not say how large it is
     """
+    found = []
+    _gather(found, value)
+    return tuple(found)
+
+
+def _gather(found, value):
     # Asked of the class: to ask the record is to count its bytes.
     if isinstance(value, np.ndarray) or hasattr(type(value), "own_bytes"):
-        yield value
+        found.append(value)
     elif isinstance(value, (tuple, list)):
         for member in value:
-            yield from records_in(member)
+            _gather(found, member)
     elif isinstance(value, dict):
         for member in value.values():
-            yield from records_in(member)
+            _gather(found, member)
     elif value is not None and not isinstance(value, (bool, int, float, str)):
         raise TypeError(f"a {type(value).__name__} does not say how many bytes it holds")
 
@@ -43,4 +49,4 @@ def size_of(record) -> int:
 
 def parts_of(record) -> tuple:
     """Return the records that a record keeps alive."""
-    return tuple(records_in(getattr(record, "parts", ())))
+    return records_in(getattr(record, "parts", ()))

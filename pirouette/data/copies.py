@@ -21,9 +21,12 @@ def cells_within(places) -> np.ndarray:
     return (places - low) / np.maximum(high - low, 1e-9) if len(places) else places
 
 
+_ONCE = frozen(np.eye(4)[None, :3]), frozen(np.ones((1, 3))), frozen(np.ones(1))
+
+
 @dataclass(frozen=True, eq=False)
 class Placed:
-    """One mesh and all the places where it is drawn.
+    """One mesh (or copies, while they are flattened) and all the places where it is drawn.
 
     matrices  (K, 3, 4) float32
     colours   (K, 3) float32 linear
@@ -36,6 +39,31 @@ class Placed:
     colours: np.ndarray
     opacity: np.ndarray
     at_copies: Attributes = NONE
+
+    @classmethod
+    def once(cls, mesh: Mesh) -> "Placed":
+        """A mesh where it is."""
+        return cls(mesh, *_ONCE)
+
+    @cached_property
+    def is_white(self) -> bool:
+        """Whether no place colours what is drawn there."""
+        return bool((self.colours == 1).all())
+
+    @cached_property
+    def is_opaque(self) -> bool:
+        """Whether no place makes half-transparent what is drawn there."""
+        return bool((self.opacity == 1).all())
+
+    def of(self, inner: "Placed") -> "Placed":
+        """Return a mesh at all its places within each of these, these slowest."""
+        return Placed(
+            inner.mesh,
+            frozen(chain(self.matrices, inner.matrices)),
+            _products(self.colours, inner.colours, inner.is_white),
+            _products(self.opacity, inner.opacity, inner.is_opaque),
+            outer_and_inner(self.at_copies, inner.at_copies, len(self.matrices), len(inner.matrices)),
+        )
 
     @property
     def own_bytes(self) -> int:
@@ -131,30 +159,31 @@ class Copies:
         of_inner  what returns the same of copies that are sources, if somebody keeps that
         """
         of_inner = of_inner or Copies.flattened
+        if len(self.sources) == 1 and self._is_still:
+            (source,) = self.sources
+            return (Placed.once(source),) if isinstance(source, Mesh) else of_inner(source)
         places_of = {}
-        is_seen = self.opacity > 0
-        for number, source in enumerate(self.sources):
-            mine = is_seen if len(self.sources) == 1 else is_seen & (self.which == number)
-            everything = bool(mine.all())
-            pick = (lambda array: array) if everything else (lambda array, mine=mine: array[mine])
-            matrices, colours, opacity = pick(self.matrices), pick(self.colours), pick(self.opacity)
-            carried = self.at_copies if everything else self.at_copies.gathered(mine)
-            if not len(matrices):
-                continue
-            inner = (_alone(source),) if isinstance(source, Mesh) else of_inner(source)
-            for one in inner:
-                places_of.setdefault(one.mesh.key or id(one.mesh), []).append(
-                    one
-                    if len(self.sources) == 1 and self._is_still
-                    else Placed(
-                        one.mesh,
-                        frozen(matrices if isinstance(source, Mesh) else chain(matrices, one.matrices)),
-                        _products(colours, one.colours),
-                        _products(opacity, one.opacity),
-                        outer_and_inner(carried, one.at_copies, len(matrices), len(one.matrices)),
-                    )
-                )
+        for source, outer in self._by_source():
+            for one in (outer,) if isinstance(source, Mesh) else (outer.of(inner) for inner in of_inner(source)):
+                places_of.setdefault(one.mesh.key or id(one.mesh), []).append(one)
         return tuple(_together(parts) for parts in places_of.values())
+
+    def _by_source(self):
+        """Yield each source that is seen, and all its places."""
+        # All are gathered at once: there may be as many sources as copies.
+        order = np.flatnonzero(self.opacity > 0)
+        starts = [0, len(order)]
+        if len(self.sources) > 1:
+            order = order[np.argsort(self.which[order], kind="stable")]
+            starts = np.searchsorted(self.which[order], np.arange(len(self.sources) + 1)).tolist()
+        elif len(order) == self.count:
+            order = slice(None)
+        matrices, colours, opacity = (frozen(one[order]) for one in (self.matrices, self.colours, self.opacity))
+        carried = self.at_copies.gathered(order)
+        for source, start, stop in zip(self.sources, starts, starts[1:], strict=False):
+            if start < stop:
+                mine = slice(start, stop)
+                yield source, Placed(source, matrices[mine], colours[mine], opacity[mine], carried.gathered(mine))
 
     @cached_property
     def _is_still(self) -> bool:
@@ -201,14 +230,10 @@ class Copies:
         return self.moved(which=self.which[index], at_copies=self.at_copies.gathered(index), **columns)
 
 
-def _alone(mesh) -> Placed:
-    return Placed(mesh, frozen(np.eye(4)[None, :3]), frozen(np.ones((1, 3))), frozen(np.ones(1)))
-
-
-def _products(outer, inner) -> np.ndarray:
-    """Each outer row times each inner row, the outer slowest."""
-    if len(inner) == 1 and (inner == 1).all():
-        return frozen(outer)
+def _products(outer, inner, is_one) -> np.ndarray:
+    """Each outer row times each inner row, the outer slowest; `is_one` says that all of the inner ones are 1."""
+    if is_one:
+        return outer if len(inner) == 1 else frozen(np.repeat(outer, len(inner), axis=0))
     return frozen((outer[:, None] * inner[None]).reshape(-1, *outer.shape[1:]))
 
 

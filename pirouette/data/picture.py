@@ -1,6 +1,7 @@
 """The picture list: everything that is drawn at one frame, for the view and the renderer alike."""
 
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -123,7 +124,7 @@ class View:
         lens_mm = SENSOR_MM / 2 / tangent
         return cls.looking(np.asarray(position, float), np.asarray(position, float) + forward, 0, lens_mm, above)
 
-    @property
+    @cached_property
     def place(self) -> np.ndarray:
         """The (4, 4) matrix from the camera's space, which looks along -z with y up, to the world."""
         matrix = np.eye(4)

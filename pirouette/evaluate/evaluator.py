@@ -6,6 +6,7 @@ meet here.
 """
 
 from functools import cached_property
+from typing import NamedTuple
 from weakref import WeakKeyDictionary, WeakValueDictionary, proxy
 
 import numpy as np
@@ -28,6 +29,8 @@ MOMENTS_KEPT = 512
 
 # What is known of scenes at any time, for as long as they are there.
 _known: WeakKeyDictionary = WeakKeyDictionary()
+# The place that was found last of each guide, figure and camera, with what it follows from.
+_lately_found: WeakKeyDictionary = WeakKeyDictionary()
 
 
 def _known_of(scene) -> tuple[Signatures, Still]:
@@ -40,6 +43,14 @@ def _known_of(scene) -> tuple[Signatures, Still]:
     return known
 
 
+class _Last(NamedTuple):
+    """What was found of a thing last: by which signature, at which own and whole frame (None for all), and what."""
+
+    signature: str
+    when: tuple[float, float] | None
+    found: object
+
+
 class _Shared:
     """What the evaluators of one evaluation have in common."""
 
@@ -48,7 +59,6 @@ class _Shared:
         self.memo = Memo() if memo is None else memo
         self.question = Question.of(is_cancelled)
         self.signatures, self.still = _known_of(scene)
-        self.still_places = {}
         self.moments = LRUCache(MOMENTS_KEPT)
 
 
@@ -187,6 +197,8 @@ class Evaluator:
 
     def carrier(self, settings, path: str) -> np.ndarray:
         """Return the (4, 4) matrix of the space that something lives in, by its follow settings as they are now."""
+        if settings.follows is None:
+            return places.HOME
         try:
             return places.carrier_matrix(self, self.resolve(settings, path))
         except ProblemError as error:
@@ -194,17 +206,31 @@ class Evaluator:
 
     def _place(self, thing, family, own):
         """A thing's place at one time, within what carries it at this one."""
-        if not self.shared.still.place(thing.id):
-            key = family, thing.id, own.moment.frame
-            if key not in self._places:
-                self._places[key] = self._found_place(thing, family, own)
-            return self._places[key]
-        known, key = self.shared.still_places, (family, thing.id)
-        if key not in known:
-            # It outlasts the evaluation: of a scene that is edited nearly all places are as they were.
-            named = content_key("place", family, self.signatures.place(thing.id))
-            known[key] = self.memo.get(named, lambda: self._found_place(thing, family, own))
-        return known[key]
+        key = family, thing.id, own.moment.frame
+        if key not in self._places:
+            self._places[key] = self._lately(
+                thing,
+                self.signatures.place(thing.id),
+                own.moment.frame,
+                lambda: self._found_place(thing, family, own),
+                lambda: self.shared.still.place(thing.id),
+            )
+        return self._places[key]
+
+    def _lately(self, thing, signature, own_frame, find, is_still=never):
+        """Return what was found of a thing last, if it follows from the same now; else find it.
+
+        It outlasts the evaluation: of a scene that is edited nearly all is as it was.
+
+        signature  of what it follows from
+        own_frame  at which time of its own
+        is_still   whether it is the same at all times
+        """
+        when = own_frame, self.moment.frame
+        last = _lately_found.get(thing)
+        if last is None or last.signature != signature or last.when not in (None, when):
+            last = _lately_found[thing] = _Last(signature, None if is_still() else when, find())
+        return last.found
 
     def _found_place(self, thing, family, own):
         path, key = f"{family}/{thing.name}/place", (family, thing.id, own.moment.frame)
@@ -218,13 +244,21 @@ class Evaluator:
 
     def view(self, camera) -> View:
         """Return how a camera sees the scene."""
-        if camera.id not in self._views:
-            self._views[camera.id] = places.view(self, camera)
-        return self._views[camera.id]
+        return self._seen(camera)[0]
 
     def lens(self, camera) -> Lens:
         """Return what a camera lets in."""
-        return places.lens(self, camera)
+        return self._seen(camera)[1]
+
+    def _seen(self, camera):
+        if camera.id not in self._views:
+            self._views[camera.id] = self._lately(
+                camera,
+                self.signatures.camera(camera),
+                self.moment.frame,
+                lambda: (places.view(self, camera), places.lens(self, camera)),
+            )
+        return self._views[camera.id]
 
     # --- fields and links -----------------------------------------------------------------------------------------
 

@@ -5,20 +5,20 @@ so that another scene (an edit of the same one, most of the time) takes it over 
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from threading import RLock
+from typing import NamedTuple
 from weakref import WeakKeyDictionary, ref
 
 # What stands for the scene as a whole, which no other scene has.
 _WHOLE = object()
+_NOTHING = None, None, ()
 
 
-@dataclass(frozen=True, slots=True)
-class _Found:
+class _Found(NamedTuple):
     """A result, and the ids, assets or `_WHOLE` that it follows from."""
 
     result: object
-    reached: frozenset
+    reached: set
 
 
 def _gone():
@@ -41,20 +41,24 @@ class Known:
         self.scene, self.beside = scene, beside
         self._families = scene.guides_by_id, scene.figures_by_id, scene.fields_by_id
         self._known: dict[tuple, _Found] = {}
+        self._pins: dict[object, tuple] = {}
         # What is being found now reaches these, from the outermost to the innermost.
         self._reaching: list[set] = []
 
-    def _once(self, name: tuple, thing_id: str, find: Callable, before=None):
+    def _once(self, name: tuple, thing_id: str | None, find: Callable, before=None, about=None):
         """Return what is called by a name, found once.
 
         name      a tuple that says what it is, and of whom
-        thing_id  of the guide, figure or field that it is about
+        thing_id  of the guide, figure or field that it is about; None for anything else
         before    what it is taken to be while it is found, for who leads back to it
+        about     what else it is about; what is about nothing is not taken over
         """
         with self._lock:
             found = self._known.get(name)
             if found is None:
-                found = self._known[name] = self._taken_over(name, thing_id) or self._find(name, thing_id, find, before)
+                about = about or self._thing(thing_id)
+                found = self._taken_over(name, about) or self._find(name, thing_id, about, find, before)
+                self._known[name] = found
             if self._reaching:
                 self._reaching[-1] |= found.reached
             return found.result
@@ -71,42 +75,47 @@ class Known:
         if self._reaching:
             self._reaching[-1].add(_WHOLE)
 
-    def _find(self, name, thing_id, find, before):
-        self._reaching.append({thing_id})
+    def _find(self, name, thing_id, about, find, before):
+        reached = set() if thing_id is None else {thing_id}
+        self._reaching.append(reached)
         try:
             if before is not None:
-                self._known[name] = _Found(before, frozenset((thing_id,)))
-            found = _Found(find(), frozenset(self._reaching[-1]))
+                self._known[name] = _Found(before, reached)
+            found = _Found(find(), reached)
         finally:
             self._reaching.pop()
-        thing = self._thing(thing_id)
-        if _WHOLE not in found.reached and thing is not None:
-            pins = [(one, self._pinned(one)) for one in found.reached]
-            self._of_things.setdefault(thing, {})[type(self), name] = found, self.beside, pins
+        if about is not None and _WHOLE not in reached:
+            pins = [self._pins.get(one) or self._pinned(one) for one in reached]
+            self._of_things.setdefault(about, {})[type(self), name] = found, self.beside, pins
         return found
 
-    def _taken_over(self, name, thing_id):
-        thing = self._thing(thing_id)
-        known = self._of_things.get(thing) if thing is not None else None
-        found, beside, pins = (known or {}).get((type(self), name), (None, None, ()))
-        is_same = beside == self.beside and all(self._is_here(*pin) for pin in pins)
-        return found if is_same else None
+    def _taken_over(self, name, about):
+        known = self._of_things.get(about) if about is not None else None
+        found, beside, pins = (known or {}).get((type(self), name), _NOTHING)
+        if beside != self.beside:
+            return None
+        guides, figures, fields = self._families
+        for one, guide, figure, field in pins:
+            if guide is None:
+                slug, digest = one
+                if self.scene.library.find(slug).digest != digest:
+                    return None
+            elif guides.get(one) is not guide() or figures.get(one) is not figure() or fields.get(one) is not field():
+                return None
+        return found
 
     def _called(self, thing_id) -> tuple:
         """The guide, the figure and the field of an id, each None if there is none."""
         return tuple(things.get(thing_id) for things in self._families)
 
     def _thing(self, thing_id):
-        return next((thing for thing in self._called(thing_id) if thing is not None), None)
+        guides, figures, fields = self._families
+        return guides.get(thing_id) or figures.get(thing_id) or fields.get(thing_id)
 
-    def _pinned(self, reached) -> tuple | None:
-        """What must be the same where something was reached; None for an asset, which is known by its digest."""
-        if isinstance(reached, tuple):
-            return None
-        return tuple(_gone if thing is None else ref(thing) for thing in self._called(reached))
-
-    def _is_here(self, reached, pinned) -> bool:
-        if pinned is None:
-            slug, digest = reached
-            return self.scene.library.find(slug).digest == digest
-        return all(thing is was() for thing, was in zip(self._called(reached), pinned, strict=True))
+    def _pinned(self, reached) -> tuple:
+        """What was reached, and what must be called so elsewhere; an asset is known by its digest alone."""
+        things = (None,) * 3
+        if not isinstance(reached, tuple):
+            things = [_gone if thing is None else ref(thing) for thing in self._called(reached)]
+        self._pins[reached] = pinned = (reached, *things)
+        return pinned

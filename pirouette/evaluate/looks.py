@@ -17,12 +17,13 @@ class Ends:
     """Which numbers of each attribute are the lowest and highest in a figure, however many meshes it is."""
 
     def __init__(self, placed):
-        self._carried = [carries for one in placed for carries in (one.mesh.attributes(), one.at_copies)]
+        self._placed = placed
         self._known = {}
 
     def of(self, name: str) -> tuple[float, float]:
         if name not in self._known:
-            self._known[name] = ends_of([carries[name] for carries in self._carried if name in carries], name)
+            carried_by = [carries for one in self._placed for carries in (one.mesh.attributes(), one.at_copies)]
+            self._known[name] = ends_of([carries[name] for carries in carried_by if name in carries], name)
         return self._known[name]
 
 
@@ -46,12 +47,39 @@ def own_tints(colours, opacity) -> np.ndarray | None:
         tints[:, TINT_RGB] = colours
     if has_opacity:
         tints[:, TINT_OPACITY] = opacity
-    return tints
+    return _frozen(tints)
+
+
+def tints_at_places(everything) -> list:
+    """Return the tints (K, 5) of all places of each of some meshes; None for those where all are 1."""
+    if not everything or everything[0].colours is None:
+        return [None] * len(everything)
+    # All at once: there may be as many meshes as places.
+    ends = np.cumsum([len(placed.matrices) for placed in everything])
+    tints = np.ones((ends[-1], TINT_SIZE), np.float32)
+    np.concatenate([placed.colours for placed in everything], out=tints[:, TINT_RGB])
+    np.concatenate([placed.opacity for placed in everything], out=tints[:, TINT_OPACITY])
+    tints = _frozen(tints)
+    differs = np.concatenate([[0], np.cumsum((tints != 1).any(axis=1))])
+    starts = np.concatenate([[0], ends])
+    rows = zip(starts[:-1].tolist(), ends.tolist(), (differs[ends] > differs[starts[:-1]]).tolist(), strict=True)
+    return [tints[start:end] if is_tinted else None for start, end, is_tinted in rows]
 
 
 def look_path(figure, index) -> str:
     """Where a look stands, for problems."""
     return f"figures/{figure.name}/looks/{index} ({figure.looks[index].kind.id})"
+
+
+def plain_look(ev, figure, index):
+    """Return what a look adds to tints, a function of these, if it is the same on every mesh of a figure; else None."""
+    look = figure.looks[index]
+    settings = ev.resolve(look.settings, look_path(figure, index))
+    is_limited = look.only_where or any(getattr(settings, name, None) for name in FIELD_SETTINGS)
+    is_even = settings.paint == "plain" and settings.light_by == "evenly" and not getattr(settings, "by_width", False)
+    if is_limited or not is_even:
+        return None
+    return lambda copy_tints, point_tints: DrawnLook(look.kind.id, settings, copy_tints, point_tints)
 
 
 def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_tints, ends) -> DrawnLook:
@@ -63,17 +91,18 @@ def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_t
     look = figure.looks[index]
     settings = ev.resolve(look.settings, look_path(figure, index))
     is_once = len(matrices) == 1
-    points = carried(mesh.points, matrices[0]) if is_once else matrices[:, :, 3]
-    carries = mesh.attributes() if is_once else at_copies
 
     def weights(name):
-        return None if name is None else ev.weights(ev.scene.fields_by_id[name], points, None, carries)
+        if name is None:
+            return None
+        points = carried(mesh.points, matrices[0]) if is_once else matrices[:, :, 3]
+        return ev.weights(ev.scene.fields_by_id[name], points, None, mesh.attributes() if is_once else at_copies)
 
     limit = weights(look.only_where)
     glow = weights(getattr(settings, "glow_where", None))
     colour = weights(settings.colour_where)
     if limit is not None or glow is not None or colour is not None:
-        tints = _own(point_tints if is_once else copy_tints, len(points))
+        tints = _own(point_tints if is_once else copy_tints, len(mesh.points) if is_once else len(matrices))
         if limit is not None:
             tints[:, TINT_OPACITY] *= limit
         if glow is not None:
@@ -88,13 +117,14 @@ def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_t
             point_tints = tints
         else:
             copy_tints = tints
-    # What points carry goes before what copies do.
-    carried_by = mesh.attributes(), at_copies
     for is_wanted, found_of, change in (
         (settings.paint == "attribute", attribute_colours, _coloured),
         (settings.light_by == "attribute", _lights, _lit),
     ):
-        of_points, of_copies = (found_of(settings, one, ends) if is_wanted else None for one in carried_by)
+        if not is_wanted:
+            continue
+        # What points carry goes before what copies do.
+        of_points, of_copies = (found_of(settings, one, ends) for one in (mesh.attributes(), at_copies))
         if of_points is not None:
             point_tints = change(point_tints, of_points)
         elif of_copies is not None:
@@ -109,7 +139,7 @@ def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_t
     else:
         colours = paint_points(ev, settings, mesh, matrices)
         point_tints = point_tints if colours is None else _coloured(point_tints, colours)
-    tints = _frozen(copy_tints), _frozen(point_tints)
+    tints = (one if one is None or not one.flags.writeable else _frozen(one) for one in (copy_tints, point_tints))
     return DrawnLook(look.kind.id, settings, *tints, paint, _frozen(widths), _frozen(point_widths))
 
 
@@ -145,4 +175,12 @@ def _frozen(rows):
 
 def is_transparent(look: DrawnLook) -> bool:
     """True if nothing of a look can be seen."""
-    return any(tints is not None and not (tints[:, TINT_OPACITY] > 0).any() for tints in (look.tints, look.point_tints))
+    return _hides_all(look.tints) or _hides_all(look.point_tints)
+
+
+def _hides_all(tints):
+    if tints is None:
+        return False
+    opacity = tints[:, TINT_OPACITY]
+    # Mostly the first can be seen already.
+    return not (len(opacity) and opacity[0] > 0) and not (opacity > 0).any()

@@ -75,7 +75,7 @@ class Memo:
             self.misses += 1
             if key in self._results:
                 return self._results[key].result
-            records, before = tuple(records_in(result)), self.bytes
+            records, before = records_in(result), self.bytes
             self._hold(records)
             if self.bytes - before > self.limit:
                 self._drop(records)

@@ -234,4 +234,5 @@ class Offers:
 
 def may_delay(settings) -> bool:
     """True if what a step makes may take copies from other times."""
-    return bool(np.any(getattr(settings, "time", 0)))
+    time = getattr(settings, "time", None)
+    return time is not None and bool(np.any(time))

@@ -7,7 +7,7 @@ import numpy as np
 from ..craft import FollowSettings
 from ..data import Copies, Mesh, Placed, ProblemError
 from ..data.attribute import ATTRIBUTES, shades
-from ..data.key import content_key
+from ..data.key import content_key, part_key
 from ..data.picture import Drawable, DrawnLight, Picture
 from ..data.question import never
 from ..document import Scene
@@ -16,7 +16,7 @@ from ..kernels.geometry.place import carried, chain
 from ..kinds.lights.sun import SunSettings
 from . import simulate
 from .evaluator import Evaluator
-from .looks import Ends, is_transparent, look_drawn, look_path, needs_points, own_tints
+from .looks import Ends, is_transparent, look_drawn, look_path, needs_points, own_tints, plain_look, tints_at_places
 from .memo import Memo
 from .places import HOME, moved_to
 from .size import Budget, expanded, flattened
@@ -145,9 +145,13 @@ def _drawn(ev, figure) -> tuple[Drawable, ...]:
     It is found by its signature, so that nothing of it is worked out; or else by what it is made of now, so that
     figures that do not move are one at all frames.
     """
-    # What stands still is one at all frames.
-    when = None if ev.shared.still.drawn(figure) else ev.moment
-    key = content_key("drawn", ev.signatures.drawn(figure), when)
+    key = ev.signatures.drawn(figure)
+    # What stands still is one at all frames, and nothing else is known by its signature alone.
+    known = ev.memo.peek(key)
+    if known is not None:
+        return known
+    if not ev.shared.still.drawn(figure):
+        key = content_key(key, ev.moment)
     return ev.memo.get(key, lambda: ev.memo.get(_shown_key(ev, figure), lambda: tuple(_draw(ev, figure, None))))
 
 
@@ -195,32 +199,41 @@ def _draw(ev, figure, reach):
             shape = expanded(ev.memo, shape)
         except ProblemError as error:
             raise error.within(f"figures/{figure.name}/looks") from None
-    outer = frozen(matrix[None, :3, :4])
-    is_home, cut = np.array_equal(matrix, HOME), _cut_of(ev, figure)
-    everything = _placed(ev, shape)
+    cut, everything = _cut_of(ev, figure), _placed(ev, shape)
     ends = Ends(everything)
-    for part, placed in enumerate(everything):
+    # The parts are told apart by their numbers.
+    places_key = content_key(shape.key if isinstance(shape, Copies) else "once", matrix)
+    shown = [(index, plain_look(ev, figure, index)) for index, look in enumerate(figure.looks) if look.on]
+    places = zip(everything, _in_world(everything, matrix), tints_at_places(everything), strict=True)
+    for part, (placed, matrices, own) in enumerate(places):
         mesh = placed.mesh
         if not len(mesh.points):
             continue
-        matrices = placed.matrices if is_home else frozen(chain(outer, placed.matrices))
-        own = own_tints(placed.colours, placed.opacity), own_tints(mesh.colours, mesh.opacity)
-        looks = tuple(
-            drawn
-            for index, look in enumerate(figure.looks)
-            if look.on
-            for drawn in [look_drawn(ev, figure, index, mesh, matrices, placed.at_copies, *own, ends)]
-            if not is_transparent(drawn)
+        tints = own, own_tints(mesh.colours, mesh.opacity)
+        looks = (
+            plain(*tints) if plain else look_drawn(ev, figure, index, mesh, matrices, placed.at_copies, *tints, ends)
+            for index, plain in shown
         )
-        places_key = content_key(shape.key if isinstance(shape, Copies) else "once", part, matrix)
+        looks = tuple(look for look in looks if not is_transparent(look))
         weights = None if reach is None else _reach(ev, reach, mesh, matrices, placed.at_copies, ends)
-        yield Drawable(figure.id, figure.name, mesh, matrices, looks, places_key, part, weights, cut)
+        yield Drawable(figure.id, figure.name, mesh, matrices, looks, part_key(places_key, part), part, weights, cut)
 
 
 def _placed(ev, shape) -> tuple[Placed, ...]:
     if isinstance(shape, Mesh):
         return (Placed(shape, frozen(HOME[None, :3]), None, None),)
     return flattened(ev.memo, shape)
+
+
+def _in_world(everything, matrix):
+    """Return the places (K, 3, 4) of each of some meshes in the world, by the (4, 4) matrix that leads there."""
+    inner = [placed.matrices for placed in everything]
+    if not inner or np.array_equal(matrix, HOME):
+        return inner
+    # All at once: there may be as many meshes as places.
+    matrices = frozen(chain(frozen(matrix[None, :3, :4]), np.concatenate(inner)))
+    ends = np.cumsum([len(one) for one in inner]).tolist()
+    return [matrices[end - len(one) : end] for one, end in zip(inner, ends, strict=True)]
 
 
 def _reach(ev, reach, mesh, matrices, at_copies, ends) -> np.ndarray | None:

@@ -31,9 +31,7 @@ def moved_to(position) -> np.ndarray:
 
 
 def carrier_matrix(ev, place) -> np.ndarray:
-    """Return the (4, 4) matrix of what carries a thing with resolved follow settings; identity for nothing."""
-    if place.follows is None:
-        return HOME
+    """Return the (4, 4) matrix of what carries a thing with resolved follow settings, which name one."""
     then = ev.at(ev.moment.earlier(place.lag)) if place.lag else ev
     if place.rides == "its curve":
         return _only(_on_curve(then, place), place.takes)

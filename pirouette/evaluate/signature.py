@@ -7,12 +7,12 @@ signature and a frame; an edit that a signature does not see leaves all of that 
 
 from functools import lru_cache
 
-from ..data.key import content_key
+from ..data.key import content_key, text_key
 from .known import Known
 
 # Parts are texts, whole numbers, other keys and tuples of those, so that equal ones are the same: of a scene that is
 # edited nearly all are as they were.
-_key = lru_cache(1 << 14)(content_key)
+_key = lru_cache(1 << 14)(text_key)
 
 
 class Signatures(Known):
@@ -31,7 +31,8 @@ class Signatures(Known):
 
     def step(self, figure, index: int) -> str:
         """The signature of the shape that a figure's first steps make, up to and with the one at an index."""
-        return self._of(figure.id, ("step", index), lambda: self._step(figure, index))
+        # There are many, and what is taken over is the shape.
+        return self._once(("step", index, figure.id), None, lambda: self._step(figure, index))
 
     def _step(self, figure, index):
         if index < 0:
@@ -39,15 +40,14 @@ class Signatures(Known):
         above = self.step(figure, index - 1)
         return _key(above, self._made(figure, index)) if figure.routine[index].on else above
 
-    def _made(self, figure, index) -> tuple:
-        """What a step's result follows from beside the steps above it."""
+    def _made(self, figure, index) -> str:
+        """The signature of what a step's result follows from beside the steps above it."""
         step = figure.routine[index]
         forces = [force for force in step.forces if force.on]
         lives_in_world = any(
-            line.only_where or line.settings.references or {"matrix", "before"} & set(line.kind.all_arguments)
-            for line in (step, *forces)
+            line.only_where or line.settings.references or line.kind.works_in_world for line in (step, *forces)
         )
-        return (
+        return _key(
             *self._line(step),
             self.place(figure.id) if lives_in_world else None,
             tuple(self._line(force) for force in forces),
@@ -99,6 +99,11 @@ class Signatures(Known):
                 own_time = getattr(thing, "own_time", None)
                 parts.append((self._carried(thing.place), None if own_time is None else self._settings(own_time)))
         return _key("place", self.clock, tuple(parts))
+
+    def camera(self, camera) -> str:
+        """The signature of what a camera sees and lets in."""
+        make = lambda: _key("camera", self.clock, self._carried(camera.settings))  # noqa: E731
+        return self._once(("camera", camera.id), None, make, about=camera)
 
     def field(self, field_id: str) -> str:
         """The signature of a field's weights and directions."""

@@ -44,13 +44,14 @@ class Budget:
 
 
 def flattened(memo, shape) -> tuple[Placed, ...]:
-    """Return the innermost meshes of copies with all their places, remembered; so are those of few copies within."""
+    """Return the innermost meshes of copies with all their places; those of few copies within are remembered."""
 
     def of_inner(source):
-        is_worth_it = source.key and source.drawn_count <= MOST_WITHIN
-        return flattened(memo, source) if is_worth_it else source.flattened(of_inner)
+        if not source.key or source.drawn_count > MOST_WITHIN:
+            return source.flattened(of_inner)
+        return memo.get(content_key("flat", source.key), lambda: source.flattened(of_inner))
 
-    return memo.get(content_key("flat", shape.key), lambda: shape.flattened(of_inner))
+    return shape.flattened(of_inner)
 
 
 def expanded(memo, shape) -> Mesh:

@@ -115,6 +115,11 @@ class Kind:
         return (*self.arguments, *(self.simulation.arguments if self.simulation else ()))
 
     @cached_property
+    def works_in_world(self) -> bool:
+        """True if the result follows from where the figure is, whatever the settings are."""
+        return not {"matrix", "before"}.isdisjoint(self.all_arguments)
+
+    @cached_property
     def takes_forces(self) -> bool:
         """True if forces may stand under a step of this kind."""
         return self.simulation is not None and "forces" in self.simulation.arguments

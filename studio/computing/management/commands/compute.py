@@ -1,5 +1,6 @@
 """Runs one process that computes of scenes, for the server that started it."""
 
+import gc
 import os
 import signal
 import threading
@@ -19,6 +20,8 @@ class Command(BaseCommand):
 
     def handle(self, *args, address, **options):
         hold_memory(settings.MEMORY_GB)
+        # As on the command line: there are hardly any circles of things to look for between two pictures.
+        gc.set_threshold(100_000)
         # Ctrl-C is for the server, which ends this.
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         threading.Thread(target=when_parent_ends, args=(lambda: os._exit(0),), daemon=True).start()
