@@ -185,14 +185,17 @@ def box_corners(drawable) -> np.ndarray:
 class DrawnLight:
     """A light with its settings at this frame.
 
-    id            that of the scene's light; none for a bright place of a picture all around, which shines as a sun
+    id            that of the scene's light; none for a bright place of a picture all around, which shines as a sun, and
+                  for a lamp, which shines as a key light for what glows
     panorama      that picture
+    soft          how far a lamp's faces lie apart, in scene units: nearer to it its light hardly becomes stronger
     """
 
     kind: str
     settings: object
     id: str = ""
     panorama: object | None = None
+    soft: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)

@@ -16,6 +16,7 @@ from ..kernels.geometry.place import carried, chain
 from ..kinds.lights.sun import SunSettings
 from . import simulate
 from .evaluator import Evaluator
+from .lamps import lamps_of
 from .looks import Ends, is_transparent, look_drawn, look_path, needs_points, own_tints, plain_look, tints_at_places
 from .memo import Memo
 from .places import HOME, moved_to
@@ -68,7 +69,7 @@ def evaluate(
         drawables=tuple(drawables),
         view=ev.view(scene.current_camera),
         lens=ev.lens(scene.current_camera),
-        lights=tuple(one for light in shining for one in (light, *_suns_in(ev, light))),
+        lights=(*(one for light in shining for one in (light, *_suns_in(ev, light))), *lamps_of(ev, drawables)),
         background=ev.resolve(scene.frame, "frame"),
         finish=tuple(
             (effect.kind, ev.resolve(effect.settings, f"finish/{index} ({effect.kind.id})"))

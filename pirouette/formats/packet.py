@@ -153,6 +153,8 @@ def _told(drawable, buffers) -> bytes:
 
 def _light(light, buffers):
     entry = {"kind": light.kind, "id": light.id, **plain_settings(light.settings)}
+    if light.soft:
+        entry["soft"] = light.soft
     if light.panorama is not None:
         entry["panorama"] = _panorama(light.panorama, buffers)
     return entry

@@ -275,7 +275,7 @@ def light_rows(picture: Picture) -> dict:
         if light.kind == "sun":
             suns.append([*sun_way(s), *shone(s), np.tan(np.radians(s.width / 2)), *shining])
         elif light.kind == "key":
-            keys.append([*s.position, *shone(s), s.width, s.reach, *shining])
+            keys.append([*s.position, *shone(s), s.width, s.reach, *shining, light.soft**2])
         elif light.kind == "sky":
             colours = np.stack([s.top, s.horizon, s.ground]) * s.brightness
             skies.append([*colours.ravel(), s.hollows, *shining, -1, 1, 1, 0])

@@ -64,6 +64,8 @@ CALLED = {
     "gamma": "midtones",
     "gap": "spacing distance joint",
     "glow": "emission emissive luminous neon bloom",
+    "lamp_shadows": "shadow",
+    "lamps": "emission emissive area mesh light illuminate radiosity global illumination",
     "glow_colour": "emission emissive color",
     "gradient": "ramp colors",
     "haze": _FOG,

@@ -48,7 +48,7 @@ from .fragment import (
     WAX_R,
 )
 from .shares import KEY, SKY, SUN, pixels_wide, put_own_shares, put_shares
-from .tables import SKY_AROUND, SKY_BRIGHT, SKY_COS, SKY_SIN
+from .tables import KEY_SOFT, SKY_AROUND, SKY_BRIGHT, SKY_COS, SKY_SIN
 from .through import hold_light, tint_light, tint_own_light
 from .wax import add_wax, put_beneath, scatter_wax
 
@@ -357,19 +357,20 @@ def _from_key(table, count, eye, key):
     ex, ey, ez = eye[0], eye[1], eye[2]
     px, py, pz = key[0], key[1], key[2]
     red, green, blue = key[3], key[4], key[5]
-    radius, reach = key[6] * HALF, key[7]
+    radius, reach, soft = key[6] * HALF, key[7], key[KEY_SOFT]
     for i in range(count):
         depth = ONE / table[NEARNESS + i]
         lx = px - (ex + table[RAY_X + i] * depth)
         ly = py - (ey + table[RAY_Y + i] * depth)
         lz = pz - (ez + table[RAY_Z + i] * depth)
-        inv = ONE / np.sqrt(lx * lx + ly * ly + lz * lz + TINY)
+        square = lx * lx + ly * ly + lz * lz + TINY
+        inv = ONE / np.sqrt(square)
         lx *= inv
         ly *= inv
         lz *= inv
         spread = min(radius * inv, ONE)
         wrap = spread * HALF
-        near = min(reach * inv, F(5.0))
+        near = min(reach * (ONE / np.sqrt(square + soft)), F(5.0))
         nx = table[NX + i]
         ny = table[NY + i]
         nz = table[NZ + i]

@@ -48,7 +48,9 @@ class Surfaces(NamedTuple):
 # Columns of rows of lights: how wide a sun is, as the tangent of half its angle, or how far a sky sees; the number of
 # the set of figures that it shines on; whether it throws shadows.
 SUN_SPREAD, SUN_SET, SUN_CASTS, SUN_SIZE = 6, 7, 8, 9
-KEY_SET, KEY_CASTS, KEY_SIZE = 8, 9, 10
+KEY_SET, KEY_CASTS = 8, 9
+# The square of a distance that is added to that of how far a light is away, so that near it there is no hot spot.
+KEY_SOFT, KEY_SIZE = 10, 11
 SKY_REACH, SKY_SET, SKY_CASTS = 9, 10, 11
 # Which picture all around a sky is, -1 for one of colours; how bright it is, and how it is turned: cosine and sine.
 SKY_AROUND, SKY_BRIGHT, SKY_COS, SKY_SIN, SKY_SIZE = 12, 13, 14, 15, 16

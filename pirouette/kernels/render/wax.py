@@ -35,7 +35,7 @@ from .fragment import (
 from .met import meets_wall, put_met_face, what_is_met
 from .shares import CASTS_OF, ENDLESS, OFF, SCOUTS, SET_OF, SKY, SUN, TAKES_NONE, put_way
 from .sky import seen_sky
-from .tables import SUN_SPREAD
+from .tables import KEY_SOFT, SUN_SPREAD
 from .through import lose_on_way
 
 # So many rays go past what stands before a light that is wide. Light from a whole half-space goes so much farther
@@ -182,7 +182,7 @@ def _put_light(table, i, row, light, kind, bit, surfaces, rays, scratch, comes):
         inv = ONE / max(away, F(1e-6))
         radius = light[6] * HALF
         way, spread, far = (x * inv, y * inv, z * inv), radius * inv, max(away - radius, ZERO)
-        near = min(light[7] * inv, F(5.0))
+        near = min(light[7] / np.sqrt(max(away * away, F(1e-12)) + light[KEY_SOFT]), F(5.0))
         power = near * near
     dot = way[0] * table[NX + i] + way[1] * table[NY + i] + way[2] * table[NZ + i]
     is_body, deep, ray = row[WAX_BODY] > HALF, table[BENEATH + i], scratch.ray

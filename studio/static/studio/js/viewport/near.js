@@ -39,7 +39,7 @@ export function nearWords(header, { missing, isMoving, hasLayers }) {
   if (hasLayers) found.push("see-through layers: without grain in the proof");
   for (const kind of ["sun", "key"]) {
     const over = header.lights.filter((light) => light.kind === kind).length - MAX_LIGHTS;
-    if (over > 0) found.push(`${over} more ${kind} lights: in the proof`);
+    if (over > 0) found.push(`${over} more ${kind} ${over > 1 ? "lights" : "light"}: in the proof`);
   }
   const overAround = header.lights.filter((light) => light.panorama).length - 1;
   if (overAround > 0)

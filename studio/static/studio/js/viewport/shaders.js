@@ -135,7 +135,7 @@ export const SURFACE_FRAGMENT = `
   #endif
   #if defined(KEYS) && KEYS > 0
     uniform vec4 uKeyPlace[KEYS], uKeyColour[KEYS];
-    uniform float uKeySlot[KEYS];
+    uniform float uKeySlot[KEYS], uKeySoft[KEYS];
     #ifdef CHOSEN
     uniform int uKeyLit[KEYS];
     #endif
@@ -410,12 +410,12 @@ export const SURFACE_FRAGMENT = `
       if (uKeyLit[i] == 0) continue;
       #endif
       vec3 l = uKeyPlace[i].xyz - vWorld;
+      float near = min(uKeyColour[i].w * inversesqrt(dot(l, l) + uKeySoft[i]), 5.0);
       float inv = 1.0 / length(l);
       l *= inv;
       float spread = min(uKeyPlace[i].w * 0.5 * inv, 1.0);
       float wrap = spread * 0.5;
       float nl = max((dot(n, l) + wrap) / (1.0 + wrap), 0.0);
-      float near = min(uKeyColour[i].w * inv, 5.0);
       #ifdef WAX
       float towards = dot(n, l);
       vec3 comes = towards > 0.0 ? uNearSide : uFarSide;

@@ -42,6 +42,7 @@ export function sharedUniforms() {
     uSunColour: lights(),
     uKeyPlace: lights(),
     uKeyColour: lights(),
+    uKeySoft: { value: new Array(MAX_LIGHTS).fill(0) },
     uKeySlot: { value: new Array(MAX_LIGHTS).fill(-1) },
     ...shadowUniforms(),
   };
@@ -96,6 +97,7 @@ export class Stage {
       } else if (light.kind === "key" && keys < MAX_LIGHTS) {
         shared.uKeyPlace.value[keys].set(...light.position, light.width);
         shared.uKeyColour.value[keys].set(...scaled(light.colour, light.brightness), light.reach);
+        shared.uKeySoft.value[keys] = (light.soft ?? 0) ** 2;
         shared.uKeySlot.value[keys] = slotOf(light);
         keys += 1;
       }
