@@ -1,6 +1,6 @@
-"""What glows lights what is near it: by lamps that are spread over it, each for some of its faces.
+"""What glows lights what is near it: by lamps that are spread over it, each for some of its faces, lines or dots.
 
-A lamp gives as much light as its faces do all around on the mean: of a closed form a quarter of its area is seen from
+A lamp gives as much light as these do all around on the mean: of a closed form a quarter of its area is seen from
 anywhere, of an open sheet half. So a ball with one lamp is exact; in front of a flat sheet there is too little light,
 and beside it too much.
 """
@@ -11,11 +11,11 @@ import numpy as np
 
 from ..data.key import content_key
 from ..data.light import LIGHT_OF_BYTE
-from ..data.picture import TINT_GLOW, TINT_OPACITY, TINT_RGB, DrawnLight
+from ..data.picture import REFERENCE_LINES, TINT_GLOW, TINT_OPACITY, TINT_RGB, DrawnLight
 
-CLOSED, OPEN = 0.25, 0.5
-# Of more triangles than these every second, third … is looked at, and stands for those after it.
-MOST_TRIANGLES = 16384
+CLOSED, OPEN, ROUND = 0.25, 0.5, np.pi / 4
+# Of more triangles, lines or dots than these every second, third … is looked at, and stands for those after it.
+MOST_PARTS = 16384
 # At the middle of a straight line, points with so many times the mean square of its points' distances added to that of
 # how far they are away light as much from afar as the line does.
 LINE = 1.5
@@ -87,12 +87,11 @@ def _sums(rows, of, count):
 
 
 def lamps_of(ev, drawables) -> list[DrawnLight]:
-    """Return the lights that stand for those surfaces of drawables which light others."""
+    """Return the lights that stand for those looks of drawables which light others."""
     glowing = {}
     for drawable in drawables:
         for number, look in enumerate(drawable.looks):
-            is_lamp = look.kind == "surface" and look.settings.lamps and look.settings.glow > 0
-            if is_lamp and drawable.mesh.topology.face_count:
+            if look.settings.lamps and _SORTS[look.kind].count(drawable.mesh):
                 glowing.setdefault((drawable.figure_id, number), []).append((drawable, look))
     if not glowing:
         return []
@@ -106,20 +105,20 @@ def lamps_of(ev, drawables) -> list[DrawnLight]:
         settings = members[0][1].settings
         copies = sum(len(drawable.matrices) for drawable, _ in members)
         each = -(-settings.lamps // copies)
-        spots = _Spots.joined([_spots(ev.memo, drawable, look, each) for drawable, look in members])
+        spots = _Spots.joined([_spots(ev, drawable, look, each) for drawable, look in members])
         lamps += _lights(plain, spots.in_turn(settings.lamps), settings, figures)
     return lamps
 
 
 def _lights(plain, spots, settings, figures):
     for at, light, area, square in zip(spots.at, spots.light, spots.area, spots.square, strict=True):
-        brightest = float(light.max())
+        brightest = float(light.max()) * settings.lamp_strength
         if brightest <= 0 or area <= 0:
             continue
         # What is seen of it is as large as a ball's disc of this radius; from so far away, it gives all its light.
         radius = np.sqrt(area / np.pi)
         shown = plain.changed(
-            colour=(light / brightest).astype(np.float32),
+            colour=(light / light.max()).astype(np.float32),
             brightness=brightest,
             position=at.astype(np.float32),
             width=2 * float(np.sqrt(square)),
@@ -132,40 +131,118 @@ def _lights(plain, spots, settings, figures):
         yield DrawnLight("key", shown, soft=float(np.sqrt(max(LINE * (square - radius**2), 0))))
 
 
-def _spots(memo, drawable, look, count) -> _Spots:
-    """The places of a drawable: `count` on each copy, or fewer where it has no more triangles."""
-    mesh, settings = drawable.mesh, look.settings
-    light = np.asarray(settings.glow_colour, np.float64) * settings.glow * settings.brightness * _painted(look)
-    if look.point_tints is None:
-        own = memo.get(content_key("lamps", mesh.key, count), lambda: _own(mesh, np.ones((1, 3)), count))
+class _Faces:
+    """What glows of a surface."""
+
+    # How its area grows with a copy's size, and with how wide its lines are.
+    by_size, by_width = 2, 0
+
+    @staticmethod
+    def count(mesh) -> int:
+        return mesh.topology.face_count
+
+    @staticmethod
+    def light(look) -> np.ndarray:
+        """(3,) how much leaves a place without tints."""
+        s = look.settings
+        return np.asarray(s.glow_colour, np.float64) * s.glow * s.brightness * _painted(look)
+
+    @staticmethod
+    def parts(mesh, each):
+        """The corners (N, C) of every so many-th part of a mesh, and how much of them is seen from anywhere, (N,)."""
+        corners = mesh.topology.triangles[::each]
+        a, b, c = (mesh.points[corners[:, k]].astype(np.float64) for k in range(3))
+        seen = CLOSED if mesh.topology.is_closed else OPEN
+        return corners, np.sqrt((np.cross(b - a, c - a) ** 2).sum(axis=1)) / 2 * seen
+
+
+class _Lines:
+    """What lights of wires, which are round: for a width of 1."""
+
+    by_size, by_width = 1, 1
+
+    @staticmethod
+    def count(mesh) -> int:
+        return len(mesh.topology.edges)
+
+    @staticmethod
+    def light(look) -> np.ndarray:
+        return np.asarray(look.settings.colour, np.float64) * look.settings.brightness
+
+    @staticmethod
+    def parts(mesh, each):
+        ends = mesh.topology.edges[::each]
+        along = mesh.points[ends[:, 1]].astype(np.float64) - mesh.points[ends[:, 0]]
+        return ends, np.sqrt((along**2).sum(axis=1)) * ROUND
+
+
+class _Dots:
+    """What lights of dots, which are balls: for a width of 1."""
+
+    by_size, by_width = 0, 2
+    light = _Lines.light
+
+    @staticmethod
+    def count(mesh) -> int:
+        return len(mesh.points)
+
+    @staticmethod
+    def parts(mesh, each):
+        points = np.arange(0, len(mesh.points), each)[:, None]
+        return points, np.full(len(points), ROUND)
+
+
+_SORTS = {"surface": _Faces, "wire": _Lines, "dots": _Dots}
+
+
+def _spots(ev, drawable, look, count) -> _Spots:
+    """The places of a drawable: `count` on each copy, or fewer where it has no more parts."""
+    mesh, sort = drawable.mesh, _SORTS[look.kind]
+    if look.point_tints is None and look.point_widths is None:
+        own = ev.memo.get(content_key("lamps", mesh.key, look.kind, count), lambda: _own(mesh, sort, look, count))
     else:
-        own = _own(mesh, _given(look.point_tints), count)
-    at, own_light, area, square = own
+        own = _own(mesh, sort, look, count)
+    at, own_light, own_area, square = own
     matrices = drawable.matrices.astype(np.float64)
     turns = matrices[:, :, :3]
     places = np.einsum("krc,sc->ksr", turns, at) + matrices[:, None, :, 3]
-    larger = np.abs(np.linalg.det(turns)) ** (2 / 3)
+    size = np.abs(np.linalg.det(turns))[:, None] ** (1 / 3)
+    widths = np.ones((1, 1)) if sort.by_width == 0 else _widths(ev, look, places)
     of_copies = np.ones((len(matrices), 3)) if look.tints is None else _given(look.tints)
     return _Spots(
         places.reshape(-1, 3),
-        (of_copies[:, None] * light * own_light).reshape(-1, 3),
-        (larger[:, None] * area).reshape(-1),
-        (larger[:, None] * square).reshape(-1),
+        (of_copies[:, None] * sort.light(look) * own_light).reshape(-1, 3),
+        (size**sort.by_size * own_area * widths**sort.by_width).reshape(-1),
+        (size**2 * square).reshape(-1),
     )
 
 
-def _own(mesh, tints, count) -> tuple[np.ndarray, ...]:
-    """The places of a mesh's faces in its own space, as columns; tints (V, 3) say how much light its points give."""
-    triangles = mesh.topology.triangles
-    each = -(-len(triangles) // MOST_TRIANGLES)
-    triangles = triangles[::each]
-    a, b, c = (mesh.points[triangles[:, k]].astype(np.float64) for k in range(3))
-    normals = np.cross(b - a, c - a)
-    seen = CLOSED if mesh.topology.is_closed else OPEN
-    areas, middles = np.sqrt((normals**2).sum(axis=1)) / 2 * seen * each, (a + b + c) / 3
-    apart = sum(((corner - middles) ** 2).sum(axis=1) for corner in (a, b, c)) / 12
-    light = np.broadcast_to(tints[triangles].mean(axis=1) if len(tints) > 1 else tints, (len(triangles), 3))
-    found = _Spots(middles, light, areas, apart).spread(count)
+def _widths(ev, look, places) -> np.ndarray:
+    """How wide the lines or dots of a look are at places (K, S, 3), in scene units: (K, S), or (K or 1, 1)."""
+    settings = look.settings
+    across = settings.width if look.kind == "wire" else settings.size
+    of_copies = np.ones((1, 1)) if look.widths is None else look.widths.astype(np.float64)[:, None]
+    if settings.unit == "units":
+        return across * of_copies
+    # Those in picture points are as wide as they look from where the camera is.
+    view, (width, height) = ev.view(ev.scene.current_camera), ev.scene.picture_size
+    depth = np.maximum((places - view.position) @ view.forward, 0)
+    return across * of_copies * depth * (2 * view.tangent * height / width / REFERENCE_LINES)
+
+
+def _own(mesh, sort, look, count) -> tuple[np.ndarray, ...]:
+    """The places of a mesh's parts in its own space, as columns, for a width of 1."""
+    each = -(-sort.count(mesh) // MOST_PARTS)
+    corners, area = sort.parts(mesh, each)
+    middles = mesh.points[corners].mean(axis=1, dtype=np.float64)
+    # The mean of squares over a line is a third of that at its ends, over a triangle a quarter of that at its corners.
+    apart = ((mesh.points[corners] - middles[:, None]) ** 2).sum(axis=2).mean(axis=1) / (corners.shape[1] + 1)
+    light = np.ones((len(corners), 3))
+    if look.point_tints is not None:
+        light = _given(look.point_tints)[corners].mean(axis=1)
+    if look.point_widths is not None:
+        area = area * (look.point_widths.astype(np.float64) ** sort.by_width)[corners].mean(axis=1)
+    found = _Spots(middles, light, area * each, apart).spread(count)
     return found.at, found.light, found.area, found.square
 
 

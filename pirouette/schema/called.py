@@ -65,6 +65,7 @@ CALLED = {
     "gap": "spacing distance joint",
     "glow": "emission emissive luminous neon bloom",
     "lamp_shadows": "shadow",
+    "lamp_strength": "intensity power gain multiplier",
     "lamps": "emission emissive area mesh light illuminate radiosity global illumination",
     "glow_colour": "emission emissive color",
     "gradient": "ramp colors",

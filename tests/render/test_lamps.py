@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from pirouette.evaluate import Memo, evaluate
+from pirouette.evaluate.lamps import MOST_PARTS
 from pirouette.formats.packet import decode_packet, encode_packet
 from pirouette.kernels.threads import use_threads
 from pirouette.render import render_light
@@ -61,6 +62,40 @@ def test_a_bar_lights_as_evenly_as_it_is_long(count):
     assert np.abs(row / expected - 1)[np.abs(X) < 150].max() < 0.05
 
 
+def lines(*steps, kind="wire", **settings):
+    plain = {"colour": "#ffffff", "brightness": LIGHT, "unit": "units", "lamps": 16}
+    return figure(*steps, name="Lamp", looks=[look(kind, **{**plain, **settings})], place=AT)
+
+
+LINE = step("line", points=31, start=[-150, 0, 0], end=[150, 0, 0])
+
+
+def test_a_line_lights_as_a_round_rod_does():
+    row = lit(WALL, lines(LINE, width=6))[np.abs(Y - 30).argmin()]
+    square = (X[:, None] - np.linspace(-150, 150, 601)) ** 2 + 30**2 + HEIGHT**2
+    power = LIGHT * 6 * 300 / 4
+    expected = (power * HEIGHT / square**1.5).mean(axis=1)
+    assert np.abs(row / expected - 1)[np.abs(X) < 150].max() < 0.05
+
+
+def test_dots_light_as_balls_and_those_in_picture_points_as_large_as_they_are_seen():
+    pair, three = (step("line", points=count, start=[-60, 0, 0], end=[60, 0, 0]) for count in (2, 3))
+    expected = 2 * LIGHT * 10**2
+    of_units = lamps(lines(pair, kind="dots", size=20))
+    # The picture is 180 high where they are, and has 1080 lines.
+    of_points = lamps(lines(pair, kind="dots", size=120, unit="px"))
+    for found in (of_units, of_points):
+        assert sum(map(power, found))[0] == pytest.approx(expected, rel=1e-3)
+    assert len(lamps(lines(three, kind="dots", size=20))) == 3
+    assert sum(map(power, lamps(lines(three, kind="dots", size=20))))[0] == pytest.approx(1.5 * expected, rel=1e-3)
+    # Copies that are larger are longer lines, and dots of the same size.
+    larger = {"place": {**AT, "scale": [2, 2, 2]}}
+    for kind, times in (("wire", 2), ("dots", 1)):
+        plain = lines(LINE, kind=kind)
+        before, after = (sum(map(power, lamps(one)))[0] for one in (plain, {**plain, **larger}))
+        assert after == pytest.approx(times * before, rel=1e-3)
+
+
 def test_no_spot_of_a_lamp_is_seen_where_a_bar_lies_close_to_a_wall():
     near = {**glowing(BAR, lamps=32), "place": {"position": [0, 0, 5]}}
     row = lit(WALL, near)[np.abs(Y - 8).argmin()]
@@ -93,6 +128,7 @@ def test_what_has_lamps_is_lit_by_none_of_them():
 def test_without_lamps_nothing_is_lit():
     assert not lamps(WALL, glowing(BALL, lamps=0))
     assert not lamps(WALL, glowing(BALL, glow=0))
+    assert not lamps(WALL, glowing(BALL, lamp_strength=0))
     assert not lamps(WALL, {**glowing(BALL), "visible": "hidden"})
     assert not lit(WALL, glowing(BALL, lamps=0))[:20].any()
 
@@ -119,6 +155,7 @@ def test_a_field_and_the_size_of_copies_count():
     whole = sum(map(power, lamps(glowing(BALL))))[0]
     larger = {**glowing(BALL), "place": {"scale": [2, 2, 2]}}
     assert sum(map(power, lamps(larger)))[0] == pytest.approx(4 * whole, rel=1e-3)
+    assert sum(map(power, lamps(glowing(BALL, lamp_strength=3))))[0] == pytest.approx(3 * whole)
     limited = glowing(BALL, glow_where="band", lamps=4)
     assert 0 < sum(map(power, lamps(limited, fields=[band])))[0] < 0.9 * whole
 
@@ -150,3 +187,10 @@ def test_the_page_is_told_of_them():
     assert all(30 < one["soft"] < 35 for one in header["lights"])
     ball, _ = decode_packet(encode_packet(picture(WALL, glowing(BALL))))
     assert ball["lights"][0].get("soft", 0) < 1
+
+
+def test_of_many_faces_some_stand_for_all():
+    fine = step("sphere", radius=10, rings=128, segments=160)
+    found = lamps(glowing(fine, lamps=5))
+    assert len(picture(glowing(fine)).drawables[0].mesh.topology.triangles) > 2 * MOST_PARTS
+    assert sum(map(power, found))[0] == pytest.approx(LIGHT * 10**2, rel=0.01)

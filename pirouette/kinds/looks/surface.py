@@ -1,7 +1,7 @@
 """Faces with a material."""
 
 from ...craft import PaintSettings
-from ...schema import Kind, choice, flags, integer, number, only_if, reference, switch
+from ...schema import Kind, choice, flags, number, only_if, reference, switch
 from ...schema import colour as colour_setting
 
 
@@ -9,7 +9,6 @@ class SurfaceSettings(PaintSettings):
     """Draw the faces, lit by the scene's lights."""
 
     groups = {
-        "Light on others": ("lamps", "lamp_shadows"),
         "Shadows and mirrors": ("throws", "takes", "mirrors"),
         "Clear": ("clear", "index", "filled", "tint", "tint_depth", "facing", "rim_clear", "rim_index"),
         "Wax": ("wax", "wax_depth", "wax_colour"),
@@ -37,11 +36,6 @@ class SurfaceSettings(PaintSettings):
     then its shadow is that of the whole."""
     glow_where: str = reference("fields")
     """The field that limits the glow."""
-    lamps: int = integer(0, soft=(0, 16), hard=(0, 32))
-    """How many lamps, spread over the figure, light what is near it with its glow: one is enough for a ball, a long
-    tube needs more. With none it lights nothing. What has lamps is not lit by others' lamps, nor by its own."""
-    lamp_shadows: bool = switch(True)
-    """Whether figures throw shadows in that light."""
     throws: bool = only_if(switch(True), blend=("normal",))
     """Whether it throws shadows. What lets something through by its opacity throws weaker ones."""
     takes: bool = only_if(switch(True), blend=("normal",))
