@@ -28,7 +28,7 @@ class PaintSettings(Settings):
             *("slide_across", "slide_up", "paint_turn", "beyond"),
         ),
         "Light by an attribute": ("light_by", "light_attribute", "light_ramp"),
-        "Light on others": ("lamps", "lamp_strength", "lamp_shadows"),
+        "Light on others": ("spill", "spill_strength", "spill_shadows"),
         "Another colour": ("other_colour", "colour_where"),
     }
     paint: str = choice("plain", ("plain", "picture", "gradient", "attribute", "pattern"))
@@ -86,13 +86,13 @@ class PaintSettings(Settings):
     """What decides how much of its light each point or copy gives."""
     light_ramp: list = only_if(curve([[0, 0], [1, 1]]), light_by=("attribute",))
     """How much light there is from the attribute's lowest value to its highest."""
-    lamps: int = integer(0, soft=(0, 16), hard=(0, 32))
+    spill: int = integer(0, soft=(0, 16), hard=(0, 32))
     """How many lamps, spread over the figure, light what is near it with the glow of its faces, or the light of its
-    lines or dots: one is enough for a ball, a long tube needs more. With none it lights nothing. What has lamps is not
-    lit by those of others, nor by its own."""
-    lamp_strength: float = number(1, soft=(0, 20), hard=(0, None))
+    lines or dots: one is enough for a ball, a long tube needs more. With none it lights nothing. What spills light is
+    not lit by others that do, nor by itself."""
+    spill_strength: float = number(1, soft=(0, 20), hard=(0, None))
     """Factor on that light. With 1 it is as much as is seen of the figure gives: little, where lines are thin."""
-    lamp_shadows: bool = switch(True)
+    spill_shadows: bool = switch(True)
     """Whether figures throw shadows in that light."""
     other_colour: str = colour("#e2553a")
     """The colour where `colour_where` is."""

@@ -91,7 +91,7 @@ def lamps_of(ev, drawables) -> list[DrawnLight]:
     glowing = {}
     for drawable in drawables:
         for number, look in enumerate(drawable.looks):
-            if look.settings.lamps and _SORTS[look.kind].count(drawable.mesh):
+            if look.settings.spill and _SORTS[look.kind].count(drawable.mesh):
                 glowing.setdefault((drawable.figure_id, number), []).append((drawable, look))
     if not glowing:
         return []
@@ -104,15 +104,15 @@ def lamps_of(ev, drawables) -> list[DrawnLight]:
     for members in glowing.values():
         settings = members[0][1].settings
         copies = sum(len(drawable.matrices) for drawable, _ in members)
-        each = -(-settings.lamps // copies)
+        each = -(-settings.spill // copies)
         spots = _Spots.joined([_spots(ev, drawable, look, each) for drawable, look in members])
-        lamps += _lights(plain, spots.in_turn(settings.lamps), settings, figures)
+        lamps += _lights(plain, spots.in_turn(settings.spill), settings, figures)
     return lamps
 
 
 def _lights(plain, spots, settings, figures):
     for at, light, area, square in zip(spots.at, spots.light, spots.area, spots.square, strict=True):
-        brightest = float(light.max()) * settings.lamp_strength
+        brightest = float(light.max()) * settings.spill_strength
         if brightest <= 0 or area <= 0:
             continue
         # What is seen of it is as large as a ball's disc of this radius; from so far away, it gives all its light.
@@ -125,7 +125,7 @@ def _lights(plain, spots, settings, figures):
             reach=float(radius),
             shines="on all but",
             figures=figures,
-            shadows=settings.lamp_shadows,
+            shadows=settings.spill_shadows,
         )
         # What is spread out more than such a ball has no place at which it is so bright.
         yield DrawnLight("key", shown, soft=float(np.sqrt(max(LINE * (square - radius**2), 0))))

@@ -20,7 +20,7 @@ WALL = figure(step("plane", width=600, height=400), name="Wall", looks=[look("su
 
 
 def glowing(*steps, name="Lamp", **settings):
-    plain = {"colour": "#000000", "glow": LIGHT, "lamps": 1}
+    plain = {"colour": "#000000", "glow": LIGHT, "spill": 1}
     return figure(*steps, name=name, looks=[look("surface", **{**plain, **settings})], place=AT)
 
 
@@ -53,7 +53,7 @@ def test_a_ball_lights_a_wall_by_its_size_its_distance_and_the_angle():
 
 @pytest.mark.parametrize("count", [8, 16, 32])
 def test_a_bar_lights_as_evenly_as_it_is_long(count):
-    row = lit(WALL, glowing(BAR, lamps=count))[np.abs(Y - 30).argmin()]
+    row = lit(WALL, glowing(BAR, spill=count))[np.abs(Y - 30).argmin()]
     places = np.linspace(-150, 150, 601)
     square = (X[:, None] - places) ** 2 + 30**2 + HEIGHT**2
     # A quarter of its area is seen from anywhere.
@@ -63,7 +63,7 @@ def test_a_bar_lights_as_evenly_as_it_is_long(count):
 
 
 def lines(*steps, kind="wire", **settings):
-    plain = {"colour": "#ffffff", "brightness": LIGHT, "unit": "units", "lamps": 16}
+    plain = {"colour": "#ffffff", "brightness": LIGHT, "unit": "units", "spill": 16}
     return figure(*steps, name="Lamp", looks=[look(kind, **{**plain, **settings})], place=AT)
 
 
@@ -97,7 +97,7 @@ def test_dots_light_as_balls_and_those_in_picture_points_as_large_as_they_are_se
 
 
 def test_no_spot_of_a_lamp_is_seen_where_a_bar_lies_close_to_a_wall():
-    near = {**glowing(BAR, lamps=32), "place": {"position": [0, 0, 5]}}
+    near = {**glowing(BAR, spill=32), "place": {"position": [0, 0, 5]}}
     row = lit(WALL, near)[np.abs(Y - 8).argmin()]
     middle = row[np.abs(X) < 100]
     assert middle.max() / middle.min() < 1.2
@@ -111,7 +111,7 @@ def test_what_stands_between_throws_a_shadow_unless_it_is_said_not_to():
     hidden = (X > 106) & (X < 134)
     row = SIZE[1] // 2
     assert (lit(WALL, glowing(BALL), plate)[row, hidden] < 0.02 * without[row, hidden]).all()
-    open_row = lit(WALL, glowing(BALL, lamp_shadows=False), plate)[row, hidden]
+    open_row = lit(WALL, glowing(BALL, spill_shadows=False), plate)[row, hidden]
     assert np.abs(open_row / without[row, hidden] - 1).max() < 0.01
 
 
@@ -121,16 +121,16 @@ def test_what_has_lamps_is_lit_by_none_of_them():
     middle = SIZE[1] // 2, SIZE[0] // 2
     alone, beside = lit(white, samples=1)[middle], lit(white, other, samples=1)[middle]
     assert alone == beside == pytest.approx(1)
-    dark = glowing(step("plane", width=30, height=30), colour="#ffffff", glow=1, lamps=0, name="White")
+    dark = glowing(step("plane", width=30, height=30), colour="#ffffff", glow=1, spill=0, name="White")
     assert lit(dark, other, samples=1)[middle] > 1.001
 
 
 def test_without_lamps_nothing_is_lit():
-    assert not lamps(WALL, glowing(BALL, lamps=0))
+    assert not lamps(WALL, glowing(BALL, spill=0))
     assert not lamps(WALL, glowing(BALL, glow=0))
-    assert not lamps(WALL, glowing(BALL, lamp_strength=0))
+    assert not lamps(WALL, glowing(BALL, spill_strength=0))
     assert not lamps(WALL, {**glowing(BALL), "visible": "hidden"})
-    assert not lit(WALL, glowing(BALL, lamps=0))[:20].any()
+    assert not lit(WALL, glowing(BALL, spill=0))[:20].any()
 
 
 def power(light):
@@ -142,7 +142,7 @@ def power(light):
 @pytest.mark.parametrize("copies", [1, 7, 300])
 def test_all_light_is_there_in_any_number_of_lamps(count, copies):
     ring = step("wheel", count=copies, radius=100)
-    found = lamps(glowing(BALL, ring, lamps=count, glow_colour="#ff8000"))
+    found = lamps(glowing(BALL, ring, spill=count, glow_colour="#ff8000"))
     assert len(found) == count
     linear = np.array([1, 0.21586, 0])
     expected = LIGHT * linear * copies * 10**2
@@ -155,20 +155,20 @@ def test_a_field_and_the_size_of_copies_count():
     whole = sum(map(power, lamps(glowing(BALL))))[0]
     larger = {**glowing(BALL), "place": {"scale": [2, 2, 2]}}
     assert sum(map(power, lamps(larger)))[0] == pytest.approx(4 * whole, rel=1e-3)
-    assert sum(map(power, lamps(glowing(BALL, lamp_strength=3))))[0] == pytest.approx(3 * whole)
-    limited = glowing(BALL, glow_where="band", lamps=4)
+    assert sum(map(power, lamps(glowing(BALL, spill_strength=3))))[0] == pytest.approx(3 * whole)
+    limited = glowing(BALL, glow_where="band", spill=4)
     assert 0 < sum(map(power, lamps(limited, fields=[band])))[0] < 0.9 * whole
 
 
 def test_lamps_go_smoothly_with_what_glows():
-    moving = glowing(BAR, step("bend", angle=swing(0, 90)), step("row", count=3, apart=[0, 40, 0]), lamps=12)
+    moving = glowing(BAR, step("bend", angle=swing(0, 90)), step("row", count=3, apart=[0, 40, 0]), spill=12)
     at = np.array([[one.settings.position for one in lamps(moving, frame=frame)] for frame in np.arange(0, 24, 0.5)])
     assert np.linalg.norm(np.diff(at, axis=0), axis=2).max() < 8
     assert np.ptp(at, axis=0).max() > 20
 
 
 def test_the_same_bytes_on_any_number_of_threads_and_with_what_is_remembered():
-    figures = WALL, glowing(BAR, lamps=9)
+    figures = WALL, glowing(BAR, spill=9)
     memo = Memo()
     opened = scene(*figures, lights=[], cameras=[CAMERA])
     before = encode_packet(evaluate(opened, 0, memo=memo))
@@ -181,7 +181,7 @@ def test_the_same_bytes_on_any_number_of_threads_and_with_what_is_remembered():
 
 
 def test_the_page_is_told_of_them():
-    header, _ = decode_packet(encode_packet(picture(WALL, glowing(BAR, lamps=3))))
+    header, _ = decode_packet(encode_packet(picture(WALL, glowing(BAR, spill=3))))
     assert [(one["kind"], one["id"], one["figures"]) for one in header["lights"]] == [("key", "", ["lamp"])] * 3
     # A third of the bar is 100 long.
     assert all(30 < one["soft"] < 35 for one in header["lights"])
@@ -191,6 +191,6 @@ def test_the_page_is_told_of_them():
 
 def test_of_many_faces_some_stand_for_all():
     fine = step("sphere", radius=10, rings=128, segments=160)
-    found = lamps(glowing(fine, lamps=5))
+    found = lamps(glowing(fine, spill=5))
     assert len(picture(glowing(fine)).drawables[0].mesh.topology.triangles) > 2 * MOST_PARTS
     assert sum(map(power, found))[0] == pytest.approx(LIGHT * 10**2, rel=0.01)
