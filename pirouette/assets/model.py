@@ -76,7 +76,7 @@ def _mesh(points, sizes, corners, colours=None, uvs=None) -> Mesh:
         raise ProblemError(Problem("", f"a face names point {corners.max() + 1:,} of {len(points):,}", "model.corner"))
     used, corners = np.unique(corners, return_inverse=True)
     topology = Topology(np.concatenate([[0], np.cumsum(sizes)]), corners, len(used))
-    return Mesh(points[used], topology, colours=None if colours is None else colours[used], uvs=uvs)
+    return Mesh(points[used], topology, colours=None if colours is None else colours[used], known_uvs=uvs)
 
 
 def _read_obj(data):

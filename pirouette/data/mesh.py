@@ -4,6 +4,7 @@ Faces keep their polygons, so that wires show quads and not their diagonals. Cur
 that every step that moves points works on them at once and nothing needs converting.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -200,13 +201,30 @@ class Topology:
 
 
 @dataclass(frozen=True, eq=False)
+class Later:
+    """Places in a picture that are made once somebody asks for them.
+
+    count      how many they are
+    make       gives them: (count, 2) float32
+    own_bytes  of what is kept for that alone
+    """
+
+    count: int
+    make: Callable[[], np.ndarray]
+    own_bytes: int = 0
+
+    def __len__(self):
+        return self.count
+
+
+@dataclass(frozen=True, eq=False)
 class Mesh:
     """Points joined by a topology.
 
     points   (V, 3) float32, scene units
     colours  (V, 3) float32 linear, or None
     opacity  (V,) float32 in 0..1, or None
-    uvs      (C, 2) float32, where in a picture each corner of each face lies, 0..1 but for faces at its border; or None
+    known_uvs  `uvs`, or Later
     is_flat  True if faces are drawn with their own normals, as those of a box
     key      names the contents; equal keys mean equal bytes
     at_points, at_corners, at_faces, at_curves  what else these carry; see attribute.py
@@ -215,7 +233,7 @@ class Mesh:
     points: np.ndarray
     topology: Topology
     colours: np.ndarray | None = None
-    uvs: np.ndarray | None = None
+    known_uvs: "np.ndarray | Later | None" = None
     is_flat: bool = False
     key: str = ""
     known_normals: np.ndarray | None = field(default=None, repr=False)
@@ -233,10 +251,10 @@ class Mesh:
         self.at_curves.checked(self.topology.curve_count, "curves")
         if len(self.points) != self.topology.point_count:
             raise ValueError(f"{len(self.points)} points for a topology of {self.topology.point_count}")
-        if self.uvs is not None and len(self.uvs) != len(self.topology.corners):
-            raise ValueError(f"{len(self.uvs)} places in a picture for {len(self.topology.corners)} corners")
-        for name in ("colours", "uvs", "known_normals", "opacity"):
-            if getattr(self, name) is not None:
+        if self.known_uvs is not None and len(self.known_uvs) != len(self.topology.corners):
+            raise ValueError(f"{len(self.known_uvs)} places in a picture for {len(self.topology.corners)} corners")
+        for name in ("colours", "known_uvs", "known_normals", "opacity"):
+            if not isinstance(getattr(self, name), Later | None):
                 object.__setattr__(self, name, frozen(getattr(self, name)))
 
     @classmethod
@@ -265,7 +283,17 @@ class Mesh:
     @property
     def parts(self) -> tuple:
         """The records that it keeps alive."""
-        return (self.topology, self.at_points, self.at_corners, self.at_faces, self.at_curves)
+        later = (self.known_uvs,) if isinstance(self.known_uvs, Later) else ()
+        return (self.topology, self.at_points, self.at_corners, self.at_faces, self.at_curves, *later)
+
+    @property
+    def uvs(self) -> np.ndarray | None:
+        """(C, 2) float32: where in a picture each corner of each face lies, 0..1 but at its border; or None."""
+        return self._made_uvs if isinstance(self.known_uvs, Later) else self.known_uvs
+
+    @cached_property
+    def _made_uvs(self):
+        return frozen(self.known_uvs.make())
 
     def attributes(self) -> Attributes:
         """Return all that a point can be asked for by name: its own, and those of its curve and of a face at it."""
@@ -297,7 +325,7 @@ class Mesh:
             self.points[index],
             topology,
             colours=pick(self.colours, index),
-            uvs=pick(self.uvs, corners),
+            known_uvs=None if corners is None else pick(self.uvs, corners),
             is_flat=self.is_flat,
             known_normals=pick(self.known_normals, index),
             opacity=pick(self.opacity, index),

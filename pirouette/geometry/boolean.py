@@ -250,7 +250,7 @@ class _Carried:
             topology,
             colours=None if self.colours is None else self.colours[points],
             opacity=None if self.opacity is None else self.opacity[points],
-            uvs=uvs,
+            known_uvs=uvs,
             known_normals=normals,
             at_points=Attributes({name: array[points] for name, array in self.at_points.items()}),
             at_faces=at_faces,

@@ -24,7 +24,7 @@ def joined(meshes) -> Mesh:
         np.concatenate([mesh.points for mesh in meshes]),
         _joined_topology([mesh.topology for mesh in meshes], shifts),
         colours=_joined(meshes, "colours", (3,)),
-        uvs=_joined_uvs(meshes),
+        known_uvs=_joined_uvs(meshes),
         opacity=_joined(meshes, "opacity", ()),
         is_flat=all(mesh.is_flat for mesh in meshes if mesh.topology.face_count),
         known_normals=np.concatenate([mesh.normals for mesh in meshes])
@@ -124,7 +124,7 @@ def _expanded(placed: Placed) -> Mesh:
         repeated(topology, count),
         colours=colours,
         opacity=opacity,
-        uvs=None if mesh.uvs is None else np.tile(mesh.uvs, (count, 1)),
+        known_uvs=None if mesh.uvs is None else np.tile(mesh.uvs, (count, 1)),
         is_flat=mesh.is_flat,
         at_points=outer_and_inner(placed.at_copies, mesh.at_points, count, size),
         at_corners=mesh.at_corners.tiled(count),

@@ -45,7 +45,7 @@ def revolve(pieces, segments: int, arc_deg: float = 360.0, loops: bool = False) 
     return Mesh(
         np.stack([sine * radii[ring], heights[ring], cosine * radii[ring]], axis=1),
         layout.topology,
-        uvs=np.stack([layout.u, levels[layout.levels]], axis=1),
+        known_uvs=np.stack([layout.u, levels[layout.levels]], axis=1),
         known_normals=np.stack([sine * side[ring], up[ring], cosine * side[ring]], axis=1),
     )
 

@@ -64,7 +64,9 @@ class _Sewing:
             len(points),
             outline=np.concatenate(self.edges) if self.edges else np.zeros((0, 2)),
         )
-        return Mesh(points, topology, known_normals=np.concatenate(self.normals), uvs=uvs_of(points)[topology.corners])
+        return Mesh(
+            points, topology, known_normals=np.concatenate(self.normals), known_uvs=uvs_of(points)[topology.corners]
+        )
 
 
 def _uvs(rings):

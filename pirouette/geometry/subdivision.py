@@ -79,7 +79,7 @@ class Subdivision:
             self.refined(mesh.points, weights, is_smooth),
             self.fine,
             colours=None if mesh.colours is None else self.refined(mesh.colours, weights, is_smooth),
-            uvs=None if mesh.uvs is None else self.refined_places(mesh.uvs),
+            known_uvs=None if mesh.uvs is None else self.refined_places(mesh.uvs),
             opacity=None if mesh.opacity is None else blend(mesh.opacity[:, None])[:, 0],
             is_flat=mesh.is_flat and not is_smooth,
             at_points=mesh.at_points.mapped(blend, nearest),

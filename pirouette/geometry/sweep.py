@@ -9,9 +9,9 @@ from manifold3d import triangulate
 
 from ..data.attribute import NONE, Attributes
 from ..data.key import content_key
-from ..data.mesh import Lines, Mesh, Topology, shares_along
+from ..data.mesh import Later, Lines, Mesh, Topology, shares_along
 from ..kernels.geometry.place import unit_rows
-from ..kernels.geometry.sweep import corner_places, frames, joined_rings, rings
+from ..kernels.geometry.sweep import apart_points, corner_places, frames, joined_rings, rings
 
 CREASE_COSINE = np.cos(np.radians(35))
 ROUND_PARTS = 3
@@ -93,9 +93,11 @@ def swept(mesh: Mesh, section: Section, widths, ends: str = "flat", turns=0.0, w
     if rows is None:
         return Mesh.empty()
     found = frames(rows.points, rows.offsets, rows.closed)
-    along = shares_along(rows.points, Lines(rows.offsets, np.arange(len(rows.points)), rows.closed)).astype(np.float64)
-    goes = np.where(rows.closed, 2 * np.pi * np.round(winds / (2 * np.pi)), winds)[rows.curve]
-    rolls = found[3] + turns + goes * along
+    along = shares_along(rows.points, Lines(rows.offsets, np.arange(len(rows.points)), rows.closed))
+    rolls = found[3] + turns
+    if winds:
+        goes = np.where(rows.closed, 2 * np.pi * np.round(winds / (2 * np.pi)), winds)[rows.curve]
+        rolls += goes * along.astype(np.float64)
     radii = np.asarray(widths, np.float64)[rows.corners] / 2
     layout = _layout_of(section, rows, ends)
     size = len(rows.points) * len(section.points)
@@ -110,15 +112,15 @@ def swept(mesh: Mesh, section: Section, widths, ends: str = "flat", turns=0.0, w
         for part in parts:
             points[size : size + len(part)] = part
             size += len(part)
-    index = rows.corners[layout.rows]
-    carried = Attributes({name: array for name, array in mesh.at_points.items() if name != "along"})
+    gathered = lambda array: None if array is None else array[rows.corners][layout.rows]  # noqa: E731
+    carried = {name: gathered(array) for name, array in mesh.at_points.items() if name != "along"}
     return Mesh(
         points,
         layout.topology,
-        colours=None if mesh.colours is None else mesh.colours[index],
-        opacity=None if mesh.opacity is None else mesh.opacity[index],
-        uvs=layout.uvs(along),
-        at_points=carried.gathered(index).with_(along=along[layout.rows]),
+        colours=gathered(mesh.colours),
+        opacity=gathered(mesh.opacity),
+        known_uvs=Later(len(layout.u), lambda: layout.uvs(along), along.nbytes),
+        at_points=Attributes(carried, along=along[layout.rows]),
         at_faces=mesh.at_curves.gathered(rows.numbers[layout.curves]) if mesh.at_curves else NONE,
     )
 
@@ -138,25 +140,17 @@ class _Rows:
         lines = mesh.topology.lines
         if lines is None or not len(lines.corners):
             return None
-        corners = lines.corners
-        at = mesh.points[corners].astype(np.float64)
-        curve = np.repeat(np.arange(lines.count), lines.sizes)
-        near = 1e-7 * max(float(np.abs(at).max()), 1e-9)
-        apart = np.ones(len(at), bool)
-        steps = np.abs(np.diff(at, axis=0)) > near
-        apart[1:] = steps[:, 0] | steps[:, 1] | steps[:, 2] | (curve[1:] != curve[:-1])
-        has_points = lines.sizes > 0
-        lasts, firsts = lines.offsets[1:][has_points] - 1, lines.offsets[:-1][has_points]
-        meets = lines.closed[has_points] & (np.abs(at[lasts] - at[firsts]).max(axis=1) <= near) & (lasts > firsts)
-        apart[lasts[meets]] = False
-        left = np.bincount(curve[apart], minlength=lines.count)
-        keep = apart & (left > 1)[curve]
-        if not keep.any():
-            return None
+        at, corners = mesh.points[lines.corners], lines.corners
+        apart, left = apart_points(at, lines.offsets, lines.closed, 1e-7 * max(float(np.abs(at).max()), 1e-9))
         numbers = np.flatnonzero(left > 1)
+        if not len(numbers):
+            return None
+        if left[numbers].sum() < len(at):
+            keep = apart & np.repeat(left > 1, lines.sizes)
+            at, corners = at[keep], corners[keep]
         return cls(
-            at[keep],
-            corners[keep],
+            at.astype(np.float64),
+            corners,
             np.concatenate([[0], np.cumsum(left[numbers])]),
             # There and back again is no round.
             lines.closed[numbers] & (left[numbers] > 2),

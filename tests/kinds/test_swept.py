@@ -8,9 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pirouette.data import Mesh
+from pirouette.data.mesh import Topology, shares_along
 from pirouette.evaluate import evaluate
 from pirouette.geometry import sweep
 from pirouette.geometry.sweep import flat_section, round_section, section_of, swept
+from pirouette.kernels.threads import use_threads
 from tests.kinds.test_deformers import volume
 from tests.scenes import clause, field, figure, formula, scene, step
 
@@ -200,3 +202,64 @@ def test_tubes_that_only_move_are_joined_as_before_and_others_anew(ends):
     assert again.points.tobytes() == moved.points.tobytes()
     assert again.uvs.tobytes() == moved.uvs.tobytes()
     assert again.topology.corners.tobytes() == moved.topology.corners.tobytes()
+
+
+def test_places_in_pictures_are_made_when_they_are_asked_for(monkeypatch):
+    made = []
+    inner = sweep._Layout.uvs
+    monkeypatch.setattr(sweep._Layout, "uvs", lambda self, along: made.append(1) or inner(self, along))
+    mesh = shape(step("helix", points=40), step("tube", width=6), step("twist", angle=30))
+    before = mesh.own_bytes
+    assert len(mesh.known_uvs) == len(mesh.topology.corners)
+    assert not made
+    uvs = mesh.uvs
+    assert mesh.uvs is uvs
+    assert len(made) == 1
+    assert mesh.own_bytes == before + uvs.nbytes
+    assert uvs.shape == (len(mesh.topology.corners), 2)
+    np.testing.assert_array_equal(mesh.with_points(mesh.points).uvs, uvs)
+    # What they are made of is kept meanwhile, and counted.
+    assert mesh.known_uvs in mesh.parts
+    assert mesh.known_uvs.own_bytes == 40 * 4
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_points_in_one_place_are_one_on_any_number_of_threads(seed):
+    """Against the plain way: each point apart from the one before, and the last of a closed curve from the first."""
+    random = np.random.default_rng(seed)
+    sizes = random.integers(1, 9, 300)
+    closed = random.random(300) < 0.5
+    points = random.integers(0, 2, (sizes.sum(), 3)).astype(np.float32)
+    curve = Mesh.curves(points, sizes, closed)
+    made = []
+    for threads in (1, 3):
+        with use_threads(threads):
+            made.append(swept(curve, round_section(3, True), np.full(len(points), 0.1)).points.tobytes())
+    assert made[0] == made[1]
+    rows = sweep._Rows.of(curve)
+    kept = []
+    for size, start, is_closed in zip(sizes, np.cumsum(sizes) - sizes, closed, strict=True):
+        mine = [start + k for k in range(size) if k == 0 or (points[start + k] != points[start + k - 1]).any()]
+        if is_closed and len(mine) > 1 and mine[-1] == start + size - 1 and (points[mine[-1]] == points[start]).all():
+            mine.pop()
+        kept += mine if len(mine) > 1 else []
+    np.testing.assert_array_equal(rows.corners, kept)
+    np.testing.assert_array_equal(rows.points, points[kept])
+
+
+def test_how_far_along_their_curves_points_are_is_the_same_on_any_number_of_threads():
+    random = np.random.default_rng(1)
+    points, sizes = random.normal(size=(4000, 3)).astype(np.float32), np.full(400, 10)
+    plain = Topology.of_lines(sizes, np.arange(400) % 2 == 0).lines
+    # The same points in other curves, of which the last one tells.
+    crossed = replace(plain, corners=random.integers(0, 4000, 4000).astype(np.int32))
+    for lines in (plain, crossed):
+        found = []
+        for threads in (1, 3):
+            with use_threads(threads):
+                found.append(shares_along(points, lines).tobytes())
+        assert found[0] == found[1]
+    steps = np.linalg.norm(np.diff(points[10:20], axis=0), axis=1)
+    np.testing.assert_allclose(
+        shares_along(points, plain)[10:20], np.append(0, np.cumsum(steps)) / steps.sum(), atol=1e-6
+    )

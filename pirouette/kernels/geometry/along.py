@@ -3,13 +3,16 @@
 import numpy as np
 
 from ..compile import frozen, kernel
+from ..threads import in_slices
 from ..types import D, F
+
+# So many are gone through by a thread at once.
+CURVES = 64
 
 
 @kernel
-def _shares(points, corners, offsets, closed, share):
-    # By one thread: of curves that share a point the last one tells, on any number of threads.
-    for curve in range(len(closed)):
+def _shares(points, corners, offsets, closed, first, last, share):
+    for curve in range(first, last):
         start, stop = offsets[curve], offsets[curve + 1]
         if stop <= start:
             continue
@@ -34,5 +37,9 @@ def shares(points, corners, offsets, closed) -> np.ndarray:
     corners  (C,) int32 points of the curves, `offsets` (L + 1,) int32 where each curve's begin, `closed` (L,) bool
     """
     share = np.zeros(len(points), np.float32)
-    _shares(frozen(points, D), frozen(corners, np.int32), frozen(offsets, np.int32), frozen(closed, np.bool_), share)
+    points, corners = frozen(points, D), frozen(corners, np.int32)
+    offsets, closed = frozen(offsets, np.int32), frozen(closed, np.bool_)
+    # Of curves that share a point the last one tells: those are gone through by one thread, whatever the number.
+    each = CURVES if np.array_equal(corners, np.arange(len(corners))) else max(len(closed), 1)
+    in_slices(lambda a, b: _shares(points, corners, offsets, closed, a, b, share), len(closed), each)
     return share

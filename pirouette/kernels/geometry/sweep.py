@@ -66,6 +66,41 @@ def _carried(sx, sy, sz, ax, ay, az, bx, by, bz):
 
 
 @exact_kernel
+def _apart_points(points, offsets, closed, near, first, last, apart, left):
+    for curve in range(first, last):
+        start, stop = offsets[curve], offsets[curve + 1]
+        count = 0
+        for i in range(start, stop):
+            j = i - 1
+            is_apart = i == start
+            for k in range(3):
+                is_apart = is_apart or abs(D(points[i, k]) - D(points[j, k])) > near
+            apart[i] = is_apart
+            count += is_apart
+        if closed[curve] and stop - start > 1 and apart[stop - 1]:
+            meets = True
+            for k in range(3):
+                meets = meets and abs(D(points[stop - 1, k]) - D(points[start, k])) <= near
+            apart[stop - 1] = not meets
+            count -= meets
+        left[curve] = count
+
+
+def apart_points(points, offsets, closed, near: float):
+    """Return (P,) bool: which points of curves are farther than `near`, along any axis, from the one before in their
+    curve; of closed ones the last also from the first. And (L,) int64: how many such points each curve has.
+
+    points   (P, 3) float32, one curve after the other
+    offsets  (L + 1,) where each curve's begin
+    closed   (L,) bool
+    """
+    points, offsets, closed = frozen(points), frozen(offsets, np.int32), frozen(closed, np.bool_)
+    apart, left = np.empty(len(points), np.bool_), np.empty(len(closed), np.int64)
+    in_slices(lambda a, b: _apart_points(points, offsets, closed, near, a, b, apart, left), len(closed), 64)
+    return apart, left
+
+
+@exact_kernel
 def _frames(points, offsets, closed, first, last, ways, sides, planes, rolls):
     """For curves first..last: at each point the way onwards, a side of it, and the normal of the plane of its ring."""
     for curve in range(first, last):

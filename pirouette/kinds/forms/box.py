@@ -43,7 +43,7 @@ def box(settings) -> Mesh:
     lattice = np.stack([codes // (side * side), codes // side % side, codes % side], axis=1)
     points = (lattice / n - 0.5) * [settings.width, settings.height, settings.depth]
     faces = numbers.reshape(-1, 4)
-    return Mesh(points, Topology.of_faces(faces, len(points)), uvs=np.concatenate(uvs), is_flat=True)
+    return Mesh(points, Topology.of_faces(faces, len(points)), known_uvs=np.concatenate(uvs), is_flat=True)
 
 
 KIND = Kind(

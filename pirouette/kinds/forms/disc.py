@@ -36,7 +36,7 @@ def disc(settings) -> Mesh:
     turned, normals = np.empty_like(mesh.points), np.empty_like(mesh.points)
     turned[:, axes], normals[:, axes] = mesh.points, mesh.known_normals
     flat = mesh.points[:, [0, 2]] / (2 * settings.radius) + 0.5
-    return replace(mesh, points=turned, known_normals=normals, uvs=np.clip(flat, 0, 1)[mesh.topology.corners])
+    return replace(mesh, points=turned, known_normals=normals, known_uvs=np.clip(flat, 0, 1)[mesh.topology.corners])
 
 
 KIND = Kind(

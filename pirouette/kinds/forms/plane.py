@@ -37,7 +37,7 @@ def plane(settings) -> Mesh:
     normals = np.zeros_like(flat)
     normals[:, facing] = 1
     topology = Topology.of_faces(grid_faces(settings.across, settings.up), len(flat))
-    return Mesh(flat, topology, uvs=uvs[topology.corners], known_normals=normals)
+    return Mesh(flat, topology, known_uvs=uvs[topology.corners], known_normals=normals)
 
 
 KIND = Kind(

@@ -49,7 +49,7 @@ def pyramid(settings) -> Mesh:
         np.concatenate([fan.ravel(), quads.ravel(), foot.ravel()]),
         len(points),
     )
-    return Mesh(points, topology, uvs=laid.around_faces(points, topology, 1), is_flat=True)
+    return Mesh(points, topology, known_uvs=laid.around_faces(points, topology, 1), is_flat=True)
 
 
 KIND = Kind(

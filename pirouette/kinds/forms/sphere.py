@@ -30,12 +30,12 @@ def sphere(settings) -> Mesh:
     if settings.form == "even":
         directions, triangles = _even(settings.parts)
         topology = Topology.of_faces(triangles, len(directions))
-        mesh = Mesh(directions, topology, uvs=around_faces(directions, topology, 1))
+        mesh = Mesh(directions, topology, known_uvs=around_faces(directions, topology, 1))
     else:
         mesh = revolve([bow((0, 0), 1.0, 90, -90, settings.rings)], settings.segments)
         directions = unit_rows(mesh.points)
     points = directions * np.float32(settings.radius)
-    return Mesh(points, mesh.topology, uvs=mesh.uvs, known_normals=directions)
+    return Mesh(points, mesh.topology, known_uvs=mesh.uvs, known_normals=directions)
 
 
 def _even(parts):

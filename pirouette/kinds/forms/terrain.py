@@ -45,7 +45,7 @@ def terrain(settings, moment, links) -> Mesh:
     points[:, 0] = (uvs[:, 1] - 0.5) * settings.width
     points[:, 1] = _heights(points, settings, moment, links)
     topology = Topology.of_faces(grid_faces(parts, parts), len(points))
-    return Mesh(points, topology, uvs=uvs[topology.corners])
+    return Mesh(points, topology, known_uvs=uvs[topology.corners])
 
 
 def _heights(points, settings, moment, links):
