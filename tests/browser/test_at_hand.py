@@ -144,6 +144,36 @@ def test_a_card_stays_under_the_pointer_that_chooses_it(editor):
     until(page, "pirouette.store.document.figures[6].name === 'Chest'")
 
 
+def test_what_is_pressed_twice_is_there_for_the_second_press_on_a_busy_page(editor):
+    """Though the first one changes the list, and what waits for its end is done only after the second has begun."""
+    page = editor(many(3))
+    page.evaluate("pirouette.store.select('figures', 'crate0')")
+    until(page, "pirouette.store.openFigure === 'crate0'")
+    page.evaluate(
+        """() => {
+          const [name] = document.querySelectorAll('[data-figure="crate2"] .card-name');
+          const press = (type, detail) => name.dispatchEvent(new PointerEvent(type, { bubbles: true, detail }));
+          for (const type of ["pointerdown", "pointerup", "click"]) press(type, 1);
+          press("pointerdown", 2);
+          window.pressedTwice = name;
+        }"""
+    )
+    page.wait_for_timeout(200)
+    assert page.evaluate("pirouette.store.openFigure") == "crate2"
+    assert page.evaluate("pressedTwice.isConnected")
+    page.evaluate(
+        """() => {
+          for (const type of ["pointerup", "click"])
+            pressedTwice.dispatchEvent(new PointerEvent(type, { bubbles: true, detail: 2 }));
+        }"""
+    )
+    page.keyboard.type("Chest")
+    page.keyboard.press("Enter")
+    until(page, "pirouette.store.document.figures[2].name === 'Chest'")
+    # Then the list is as it should be.
+    assert page.locator('[data-figure="crate2"] .card-name[aria-expanded="true"]').inner_text() == "Chest"
+
+
 def test_a_step_is_limited_in_three_presses(twisted):
     """Its line says so, and a new field comes first."""
     page = twisted

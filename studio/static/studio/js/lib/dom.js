@@ -66,12 +66,25 @@ for (const name of ["change", "focusout"])
 
 // What is held down: an element that is replaced between pressing and letting go is never clicked.
 let pressed = null;
+let presses = 0;
 document.addEventListener(
   "pointerdown",
-  ({ target }) => (pressed = target.closest("button, a, label, summary, .line")),
+  ({ target }) => {
+    presses += 1;
+    pressed = target.closest("button, a, label, summary, .line");
+  },
   true,
 );
-for (const name of ["pointerup", "pointercancel"]) document.addEventListener(name, () => setTimeout(letGo), true);
+for (const name of ["pointerup", "pointercancel"])
+  document.addEventListener(
+    name,
+    () => {
+      const mine = presses;
+      // On a busy page the second press of two may have begun by then.
+      setTimeout(() => mine === presses && letGo());
+    },
+    true,
+  );
 
 function letGo() {
   pressed = null;
