@@ -4,7 +4,7 @@ import pytest
 
 from tests.browser.conftest import boxes, until
 from tests.browser.test_handles import middle_of
-from tests.scenes import DEMOS, clause, demo, document, field, figure, look, step
+from tests.scenes import DEMOS, clause, demo, document, field, figure, keyed, look, step
 
 pytestmark = pytest.mark.browser
 ANGLE = "/figures/0/routine/1/settings/angle"
@@ -385,7 +385,20 @@ def test_all_figures_are_chosen_in_their_own_tab_alone(editor):
         page.evaluate("(tab) => pirouette.store.set({ tab })", tab)
         page.locator("#canvas").focus()
         page.keyboard.press("Control+a")
-        assert page.evaluate("pirouette.store.state.also.size") == chosen
+        until(page, f"pirouette.store.state.also.size === {chosen}")
+
+
+def test_in_a_field_of_text_all_of_the_text_is_chosen_and_no_figure(editor):
+    turning = figure(step("box"), step("twist", angle=keyed((0, 45), (30, 90))), name="One")
+    page = editor(document(turning, figure(step("box"), name="Two")))
+    page.evaluate("pirouette.store.set({ open: '/figures/0/routine/1' })")
+    page.locator("input[data-keyed]").focus()
+    page.keyboard.press("End")
+    page.keyboard.press("Control+a")
+    page.keyboard.type("12")
+    page.keyboard.press("Tab")
+    until(page, "pirouette.store.valueAt('/figures/0/routine/1/settings/angle').keys[0].value === 12")
+    assert page.evaluate("pirouette.store.state.also.size") == 0
 
 
 def test_a_number_goes_to_the_ends_of_its_usual_range(editor):

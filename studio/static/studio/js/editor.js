@@ -497,7 +497,7 @@ document.addEventListener("keydown", (event) => {
     event.target.blur();
     return;
   }
-  if (inText && !(event.ctrlKey || event.metaKey)) return;
+  if (inText && (isPressed("Ctrl A", event) || !(event.ctrlKey || event.metaKey))) return;
   if (document.querySelector("dialog[open]")) return;
   // Space and Enter press the focused button, as everywhere.
   if (event.key === " " && event.target.matches("button, a, summary, input")) return;
