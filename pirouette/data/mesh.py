@@ -176,6 +176,15 @@ class Topology:
         return frozen(np.stack([packed // self.point_count, packed % self.point_count], axis=1), np.int32)
 
     @cached_property
+    def alone(self) -> np.ndarray:
+        """(N,) int64: the points that nothing joins."""
+        is_alone = np.ones(self.point_count, bool)
+        is_alone[self.corners] = False
+        if self.lines is not None:
+            is_alone[self.lines.corners] = False
+        return frozen(np.flatnonzero(is_alone), np.int64)
+
+    @cached_property
     def is_closed(self) -> bool:
         """True if every edge is walked once each way, so that the mesh has an inside."""
         if self.sealed:

@@ -4,7 +4,8 @@ The exact work is manifold3d's. Each triangle of a result knows the one that it 
 places in pictures and attributes are taken from there, and edges that were sharp or smooth are so still.
 """
 
-from dataclasses import dataclass
+from array import array
+from dataclasses import dataclass, replace
 from threading import Lock
 
 import manifold3d
@@ -12,10 +13,19 @@ import numpy as np
 from cachetools import LRUCache, cached
 
 from ..data.attribute import ATTRIBUTES, NEAREST, NONE, Attributes
-from ..data.mesh import Mesh, Topology
+from ..data.mesh import Later, Mesh, Topology
 from ..data.problem import Problem, ProblemError
 from ..kernels.geometry.place import unit_rows
-from ..kernels.geometry.resolved import blend, corners_mixed, face_normals, points_of, seams_of, seen_edges
+from ..kernels.geometry.resolved import (
+    clothe,
+    corners_mixed,
+    gather,
+    points_of,
+    seams_of,
+    shares_at,
+    twins_of,
+)
+from ..kernels.threads import begun
 from .neighbours import neighbours
 from .weld import welded
 
@@ -111,32 +121,36 @@ def meshes_of(bodies, sources, cut_by=(), only_front=False) -> list[Mesh]:
     only_front  leave out what is no part of a mesh that a solid was made of: the backs and walls of shells
     """
     found = _Result.of(bodies)
-    inner = ~np.isin(found.runs, [solid.number for solid in sources if solid not in cut_by])
-    triangle = np.full(len(found.runs), -1)
-    for solid in sources:
-        mine = found.runs == solid.number
-        triangle[mine] = solid.triangles[found.faces[mine]]
+    # Where everything comes from is asked in the interpreter, the edges are found beside it.
+    owned = begun(lambda: found.owned(sources))
+    twins = None if only_front else twins_of(found.triangles)
+    found = owned()
+    # What has no source, which is the last one here, shows where it was cut.
+    inner = np.array([*(solid in cut_by for solid in sources), True])[found.owners]
     if only_front:
-        kept = ~inner & (triangle >= 0)
-        found, inner, triangle = found.picked(kept), inner[kept], triangle[kept]
+        kept = ~inner & (found.known >= 0)
+        found, inner = found.picked(kept), inner[kept]
+        twins = twins_of(found.triangles)
     first = sources[0].mesh
-    own = np.flatnonzero(found.runs == sources[0].number)
+    is_own = found.owners == 0
     # What has no triangle of its own is the back of a shell: it carries what the first one does.
-    triangle[own] = np.maximum(triangle[own], 0)
-    at = found.points[found.triangles.reshape(-1)]
-    normals, shares = face_normals(found.points, found.triangles), np.zeros((len(at), 3))
-    for solid in sources:
-        mine = np.flatnonzero((found.runs == solid.number) & (triangle >= 0))
-        if len(mine) and (solid is sources[0] or not solid.mesh.is_flat):
-            smooth = np.zeros((0, 3)) if solid.mesh.is_flat else solid.mesh.normals
-            within = solid.mesh.topology.triangles[triangle[mine]]
-            blend(at, mine, within, solid.mesh.points, smooth, solid in cut_by, shares, normals)
-    numbers, firsts, smooth, twins = points_of(found.triangles, normals, inner, ALIKE_COSINE)
-    carried = _Carried(first, own, triangle, shares, firsts, len(found.runs))
-    group = np.full(len(triangle), -1)
-    group[own] = first.topology.triangle_faces[triangle[own]]
-    begins, edges = seen_edges(numbers, twins, smooth, inner, group)
-    seam_corners, seam_sizes = seams_of(found.triangles, twins, smooth, numbers)
+    found.known[is_own & (found.known < 0)] = 0
+    normals, origins = np.empty((3 * len(found.triangles), 3)), np.full(3 * len(found.triangles), -1, np.int32)
+    # What is of none of them has flat normals.
+    for number, mesh in enumerate([*(solid.mesh for solid in sources), Mesh.empty()]):
+        rows = np.flatnonzero(found.owners == number)
+        clothe(
+            found.points, found.triangles, rows, found.known, mesh.points, mesh.topology.triangles,
+            _smooth_normals(mesh), number < len(sources) and sources[number] in cut_by,
+            normals, origins[:0] if number else origins,
+        )  # fmt: skip
+    numbers, firsts, smooth = points_of(
+        found.triangles, twins, normals, origins, _smooth_normals(first), inner, ALIKE_COSINE
+    )
+    faces = np.where(is_own, first.topology.triangle_faces.take(found.known, mode="clip"), np.int32(-1))
+    begins, edges, seam_corners, seam_sizes = seams_of(found.triangles, twins, smooth, numbers, inner, faces)
+    at, normals = gather(found.points, found.triangles, normals, origins, _smooth_normals(first), firsts)
+    carried = _Carried(first, found, faces, firsts)
     seam_body = found.bodies[firsts[seam_corners[np.cumsum(seam_sizes) - seam_sizes]] // 3]
     ends = np.searchsorted(found.bodies, np.arange(len(bodies) + 1))
     point_ends, edge_ends = np.searchsorted(firsts, 3 * ends), np.searchsorted(begins, 3 * ends)
@@ -146,103 +160,113 @@ def meshes_of(bodies, sources, cut_by=(), only_front=False) -> list[Mesh]:
         corners = slice(3 * ends[body], 3 * ends[body + 1])
         points = slice(point_ends[body], point_ends[body + 1])
         mine = seam_body == body
-        sizes = np.concatenate([np.full(rows.stop - rows.start, 3), seam_sizes[mine]])
+        offsets = np.arange(0, 3 * (rows.stop - rows.start) + 1, 3, dtype=np.int32)
         every = np.concatenate([numbers[corners], seam_corners[np.repeat(mine, seam_sizes)]]) - points.start
         topology = Topology(
-            np.concatenate([[0], np.cumsum(sizes)]), every, points.stop - points.start,
+            np.concatenate([offsets, offsets[-1] + np.cumsum(seam_sizes[mine])]), every, points.stop - points.start,
             outline=edges[edge_ends[body] : edge_ends[body + 1]] - points.start,
         )  # fmt: skip
-        made.append(
-            carried.mesh(at[firsts[points]], topology, normals[firsts[points]], points, rows, inner, mine.sum())
-        )
+        made.append(carried.mesh(at[points], topology, normals[points], points, rows, inner, mine.sum()))
     return made
+
+
+def _smooth_normals(mesh):
+    """The normals of a mesh's points, none where its faces are flat."""
+    return np.zeros((0, 3), np.float32) if mesh.is_flat else mesh.normals
 
 
 @dataclass(frozen=True, eq=False)
 class _Result:
     """Triangles of several bodies, one body's after the other's.
 
-    points     (V, 3) float64
-    triangles  (T, 3) points
-    runs       (T,) numbers of the solids that they come from, and `faces` (T,) which triangles of these they are
+    points     (V, 3) float32
+    triangles  (T, 3) int32 points
     bodies     (T,) which body they belong to
+    made       the library's meshes of the bodies
+    owners     (T,) int32 which of the sources they come from; one more than the last one if it is none of them
+    known      (T,) int32 which triangle of its mesh's each is a part of, or -1
     """
 
     points: np.ndarray
     triangles: np.ndarray
-    runs: np.ndarray
-    faces: np.ndarray
     bodies: np.ndarray
+    made: list
+    owners: np.ndarray | None = None
+    known: np.ndarray | None = None
 
     @classmethod
     def of(cls, bodies) -> "_Result":
-        points, triangles, runs, faces, counts, start = [], [], [], [], [], 0
-        for body in bodies:
-            made = body.to_mesh()
-            points.append(made.vert_properties[:, :3])
-            triangles.append(made.tri_verts.astype(np.int64) + start)
-            start += len(points[-1])
-            ends = np.array(made.run_index, np.int64)
-            runs.append(np.repeat(np.array(made.run_original_id, np.int64), np.diff(ends) // 3))
-            faces.append(np.array(made.face_id, np.int64))
-            counts.append(len(triangles[-1]))
+        made = [body.to_mesh() for body in bodies]
+        begins = np.cumsum([0, *(len(one.vert_properties) for one in made)]).astype(np.int32)
         return cls(
-            np.concatenate(points).astype(np.float64), np.concatenate(triangles), np.concatenate(runs),
-            np.concatenate(faces), np.repeat(np.arange(len(bodies)), counts),
-        )  # fmt: skip
+            np.concatenate([one.vert_properties[:, :3] for one in made]),
+            np.concatenate([one.tri_verts + begin for one, begin in zip(made, begins, strict=False)]),
+            np.repeat(np.arange(len(bodies)), [len(one.tri_verts) for one in made]),
+            made,
+        )
+
+    def owned(self, sources) -> "_Result":
+        """Return the same with what it comes from."""
+        index = {solid.number: number for number, solid in enumerate(sources)}
+        # All triangles that the sources have, in a row; the one beyond them is none.
+        table = np.concatenate([*(solid.triangles for solid in sources), [-1]]).astype(np.int32)
+        begins = np.cumsum([0, *(len(solid.triangles) for solid in sources)])
+        owners, rows = [], []
+        for one in self.made:
+            sizes = np.diff(one.run_index) // 3
+            of_run = np.array([index.get(number, len(sources)) for number in one.run_original_id], np.int32)
+            owners.append(np.repeat(of_run, sizes))
+            # An array of the standard library's takes a list in half the time.
+            faces = np.frombuffer(array("i", one.face_id), np.int32)
+            rows.append(np.where(owners[-1] < len(sources), faces + np.repeat(begins[of_run], sizes), len(table) - 1))
+        return replace(self, owners=np.concatenate(owners), known=table[np.concatenate(rows)])
 
     def picked(self, kept) -> "_Result":
-        return _Result(self.points, self.triangles[kept], self.runs[kept], self.faces[kept], self.bodies[kept])
+        rows = (array[kept] for array in (self.triangles, self.bodies, self.owners, self.known))
+        triangles, bodies, owners, known = rows
+        return replace(self, triangles=triangles, bodies=bodies, owners=owners, known=known)
 
 
 class _Carried:
     """What points, corners and faces carry of the first source; what comes from elsewhere has none of it."""
 
-    def __init__(self, source, own, triangle, shares, firsts, count):
-        """own (N,) which triangles come from it, and triangle (T,) which of its own each is; firsts (P,) corners."""
-        self.source = source
-        within = source.topology.triangles
-        self.is_own = np.zeros(count, bool)
-        self.is_own[own] = True
-        self.point_is_own = self.is_own[firsts // 3]
-        corners = firsts[self.point_is_own]
-        self.shares, self.within = shares[corners], within[triangle[corners // 3]]
+    def __init__(self, source, found, faces, firsts):
+        """faces (T,) of which of its own each triangle is, or -1; firsts (P,) the corners that points are made of."""
+        self.source, self.found = source, found
+        self.point_is_own = faces[firsts // 3] >= 0
+        if source.colours is not None or source.opacity is not None or source.at_points:
+            corners = firsts[self.point_is_own]
+            self.within = source.topology.triangles[found.known[corners // 3]]
+            self.shares = shares_at(found.points, found.triangles, corners, self.within, source.points)
         self.colours, self.opacity = self._blended(source.colours), self._blended(source.opacity)
         self.at_points = {
-            name: self._rows(self._nearest(array) if ATTRIBUTES[name].mixes == NEAREST else self._mixed(array), 0.0)
-            for name, array in source.at_points.items()
+            name: self._rows(self._nearest(values) if ATTRIBUTES[name].mixes == NEAREST else self._mixed(values), 0.0)
+            for name, values in source.at_points.items()
         }
-        self.uvs = None
-        if source.uvs is not None:
-            self.uvs = corners_mixed(shares, own, source.topology.triangle_corners[triangle[own]], source.uvs)
-        faces = source.topology.triangle_faces[triangle[own]]
         self.at_faces = {}
-        for name, array in source.at_faces.items():
+        for name, values in source.at_faces.items():
             if name != "inner":
-                self.at_faces[name] = np.zeros((count, *array.shape[1:]), np.float32)
-                self.at_faces[name][own] = array[faces]
+                self.at_faces[name] = np.zeros((len(faces), *values.shape[1:]), np.float32)
+                self.at_faces[name][faces >= 0] = values[faces[faces >= 0]]
 
-    def _mixed(self, array):
-        return np.einsum("ns,ns...->n...", self.shares, array[self.within])
+    def _mixed(self, values):
+        return np.einsum("ns,ns...->n...", self.shares, values[self.within])
 
-    def _nearest(self, array):
-        return array[self.within[np.arange(len(self.within)), self.shares.argmax(axis=1)]]
+    def _nearest(self, values):
+        return values[self.within[np.arange(len(self.within)), self.shares.argmax(axis=1)]]
 
     def _rows(self, values, other):
         rows = np.full((len(self.point_is_own), *values.shape[1:]), other, np.float32)
         rows[self.point_is_own] = values
         return rows
 
-    def _blended(self, array):
-        return None if array is None else self._rows(self._mixed(array), 1.0)
+    def _blended(self, values):
+        return None if values is None else self._rows(self._mixed(values), 1.0)
 
     def mesh(self, at, topology, normals, points, rows, inner, seam_count) -> Mesh:
         """The mesh of one body: its points and triangles are slices of all, its last faces are seams."""
-        uvs = None
-        if self.uvs is not None:
-            uvs = self.uvs[3 * rows.start : 3 * rows.stop]
-            uvs = np.concatenate([uvs, np.zeros((len(topology.corners) - len(uvs), 2), np.float32)])
-        at_faces = Attributes(inner=inner[rows].astype(np.float32), **{n: a[rows] for n, a in self.at_faces.items()})
+        own_faces = {name: values[rows] for name, values in self.at_faces.items()}
+        at_faces = Attributes(inner=inner[rows].astype(np.float32), **own_faces)
         if seam_count:
             at_faces = Attributes.joined([(at_faces, rows.stop - rows.start), (NONE, seam_count)])
         return Mesh(
@@ -250,8 +274,19 @@ class _Carried:
             topology,
             colours=None if self.colours is None else self.colours[points],
             opacity=None if self.opacity is None else self.opacity[points],
-            known_uvs=uvs,
+            known_uvs=None if self.source.known_uvs is None else self._places(rows, len(topology.corners)),
             known_normals=normals,
-            at_points=Attributes({name: array[points] for name, array in self.at_points.items()}),
+            at_points=Attributes({name: values[points] for name, values in self.at_points.items()}),
             at_faces=at_faces,
         )
+
+    def _places(self, rows, count) -> Later:
+        """Where in a picture the corners of some triangles lie, and after them those of seams."""
+        source, owners = self.source, self.found.owners[rows]
+        arrays = self.found.points, self.found.triangles[rows], np.where(owners == 0, self.found.known[rows], -1)
+
+        def make():
+            within = source.topology.triangles, source.topology.triangle_corners
+            return corners_mixed(*arrays, source.points, *within, source.uvs, count)
+
+        return Later(count, make, sum(one.nbytes for one in arrays[1:]))

@@ -87,15 +87,13 @@ def _runs(mesh, points, keep, curve) -> Mesh:
 
 def cut_points(mesh: Mesh, trees, keeps_inside: bool) -> Mesh:
     """Return those points of a mesh that nothing joins which lie inside or outside closed meshes."""
-    is_loose = np.ones(len(mesh.points), bool)
-    is_loose[mesh.topology.corners] = False
-    if mesh.topology.lines is not None:
-        is_loose[mesh.topology.lines.corners] = False
-    loose = np.flatnonzero(is_loose)
-    is_inside = np.zeros(len(loose), bool)
+    alone = mesh.topology.alone
+    if not len(alone):
+        return Mesh.empty()
+    is_inside = np.zeros(len(alone), bool)
     for tree in trees:
-        is_inside |= tree.inside(mesh.points[loose])
-    kept = loose[is_inside == keeps_inside]
+        is_inside |= tree.inside(mesh.points[alone])
+    kept = alone[is_inside == keeps_inside]
     return mesh.gathered(kept, Topology(np.zeros(1), np.zeros(0), len(kept)))
 
 

@@ -74,11 +74,7 @@ def _apart(placed) -> list[Placed]:
     found = []
     for one in placed:
         topology = one.mesh.topology
-        used = np.zeros(len(one.mesh.points), bool)
-        used[topology.corners] = True
-        if topology.lines is not None:
-            used[topology.lines.corners] = True
-        if used.any():
+        if len(topology.alone) < topology.point_count:
             pieces = [piece for piece in parted(one.mesh) if piece.topology.face_count or piece.topology.lines]
             if len(found) + len(pieces) > MOST_PIECES:
                 message = (
@@ -86,8 +82,8 @@ def _apart(placed) -> list[Placed]:
                 )
                 raise ProblemError(Problem("", message, "meld.pieces"))
             found += [replace(one, mesh=piece) for piece in pieces]
-        if not used.all():
-            found.append(_points_alone(one, np.flatnonzero(~used)))
+        if len(topology.alone):
+            found.append(_points_alone(one, topology.alone))
     return found
 
 

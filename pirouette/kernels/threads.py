@@ -58,6 +58,15 @@ def take_turns(work, item_count: int) -> None:
             helper.result()
 
 
+def begun(work):
+    """Begin work() on another thread, if there may be one; return what waits for it and gives what it returns."""
+    if thread_count() < 2:
+        return work
+    helper = _pool.submit(work)
+    # One that never started is done here.
+    return lambda: work() if helper.cancel() else helper.result()
+
+
 def in_slices(work, count: int, slice_size: int = _SLICE) -> None:
     """Call work(start, stop) over slices of range(count), of about `slice_size` and about alike, several at once."""
     if count <= slice_size:

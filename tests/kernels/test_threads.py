@@ -4,7 +4,7 @@ import threading
 
 import pytest
 
-from pirouette.kernels.threads import in_slices, take_turns, thread_count, use_threads
+from pirouette.kernels.threads import begun, in_slices, take_turns, thread_count, use_threads
 
 
 @pytest.mark.parametrize("threads", [1, 2, 5])
@@ -64,3 +64,37 @@ def test_the_limit_is_put_back():
     assert thread_count() == before
     with pytest.raises(ValueError, match="allowed 1 and more"), use_threads(0):
         pass
+
+
+@pytest.mark.parametrize("threads", [1, 2])
+def test_what_is_begun_is_done_once_and_gives_what_it_returns(threads):
+    done = []
+
+    def work():
+        done.append(threading.current_thread())
+        return "made"
+
+    with use_threads(threads):
+        wait = begun(work)
+        assert wait() == "made"
+    assert len(done) == 1
+    if threads == 1:
+        assert done == [threading.current_thread()]
+
+
+def test_what_is_begun_is_done_beside_this_thread():
+    done = threading.Event()
+    with use_threads(2):
+        wait = begun(done.set)
+        assert done.wait(20)
+        wait()
+
+
+def test_errors_of_what_is_begun_come_where_it_is_waited_for():
+    def work():
+        raise ValueError("no")
+
+    with use_threads(2):
+        wait = begun(work)
+        with pytest.raises(ValueError, match="no"):
+            wait()

@@ -5,135 +5,281 @@ A corner c is the beginning of an edge to the corner after it in its triangle.
 
 import numpy as np
 
-from ..compile import exact_kernel, frozen
+from ..compile import exact_bare_kernel, exact_kernel, frozen
 from ..threads import in_slices
+
+# Triangles, or points, that a thread does at a time.
+_SLICE = 4096
+
+
+@exact_bare_kernel
+def _shares(points, a, b, c, px, py, pz):
+    """How much of each corner of a source's triangle there is in a place within it."""
+    ux, uy, uz = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
+    vx, vy, vz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
+    uu, uv, vv = ux * ux + uy * uy + uz * uz, ux * vx + uy * vy + uz * vz, vx * vx + vy * vy + vz * vz
+    det = max(uu * vv - uv * uv, 1e-30)
+    dx, dy, dz = px - points[a, 0], py - points[a, 1], pz - points[a, 2]
+    du, dv = dx * ux + dy * uy + dz * uz, dx * vx + dy * vy + dz * vz
+    second, third = (vv * du - uv * dv) / det, (uu * dv - uv * du) / det
+    first = min(max(1 - second - third, 0.0), 1.0)
+    second, third = min(max(second, 0.0), 1.0), min(max(third, 0.0), 1.0)
+    total = max(first + second + third, 1e-12)
+    return first / total, second / total, third / total
 
 
 @exact_kernel
-def _blend(at, rows, triangles, points, normals, is_inner, start, stop, shares, out):
-    """Shares of a source triangle's corners in each corner that lies within it, and the normals that follow."""
-    has_normals = len(normals) > 0
+def _shares_at(points, triangles, corners, within, source_points, start, stop, out):
     for n in range(start, stop):
-        row = rows[n]
+        place = triangles[corners[n] // 3, corners[n] % 3]
+        out[n, 0], out[n, 1], out[n, 2] = _shares(
+            source_points,
+            within[n, 0],
+            within[n, 1],
+            within[n, 2],
+            points[place, 0],
+            points[place, 1],
+            points[place, 2],
+        )
+
+
+def shares_at(points, triangles, corners, within, source_points) -> np.ndarray:
+    """Return the shares (N, 3) float64 of source triangles' corners in those of result triangles.
+
+    points   (P, 3) of the result; triangles (T, 3); corners (N,) of these
+    within   (N, 3) the points of the source's triangle that each lies within, of source_points (V, 3)
+    """
+    out = np.empty((len(corners), 3))
+    arrays = (
+        frozen(points, np.float64), frozen(triangles, np.int32), frozen(corners, np.int64), frozen(within, np.int32),
+        frozen(source_points, np.float64),
+    )  # fmt: skip
+    in_slices(lambda a, b: _shares_at(*arrays, a, b, out), len(corners), _SLICE)
+    return out
+
+
+@exact_bare_kernel
+def _is_at(points, place, source_points, point):
+    return (
+        points[place, 0] == source_points[point, 0]
+        and points[place, 1] == source_points[point, 1]
+        and points[place, 2] == source_points[point, 2]
+    )
+
+
+@exact_bare_kernel
+def _turns(points, triangles, n, source_points, one, two, three):
+    """By how many corners a triangle that is the whole of a source's is turned against it; -1 for a part of it."""
+    a, b, c = triangles[n, 0], triangles[n, 1], triangles[n, 2]
+    if _is_at(points, a, source_points, one):
+        is_whole = _is_at(points, b, source_points, two) and _is_at(points, c, source_points, three)
+        return 0 if is_whole else -1
+    if _is_at(points, a, source_points, two):
+        is_whole = _is_at(points, b, source_points, three) and _is_at(points, c, source_points, one)
+        return 1 if is_whole else -1
+    if _is_at(points, a, source_points, three):
+        is_whole = _is_at(points, b, source_points, one) and _is_at(points, c, source_points, two)
+        return 2 if is_whole else -1
+    return -1
+
+
+@exact_bare_kernel
+def _unit(normals, point):
+    """A normal of length 1; 0 where there is none."""
+    x, y, z = np.float64(normals[point, 0]), np.float64(normals[point, 1]), np.float64(normals[point, 2])
+    length = np.sqrt(x * x + y * y + z * z)
+    if length < 1e-12:
+        return 0.0, 0.0, 0.0
+    return x / length, y / length, z / length
+
+
+@exact_bare_kernel
+def _has_length(normals, point):
+    x, y, z = np.float64(normals[point, 0]), np.float64(normals[point, 1]), np.float64(normals[point, 2])
+    return x * x + y * y + z * z >= 1e-24
+
+
+@exact_kernel
+def _clothe(
+    points, triangles, rows, known, source_points, within, source_normals, is_inner, start, stop, normals, origins
+):  # fmt: skip
+    """The normals of one source's triangles, or which points of the source those of its whole triangles are."""
+    has_normals, has_origins = len(source_normals) > 0, len(origins) > 0
+    for number in range(start, stop):
+        n = rows[number]
+        triangle = known[n]
+        is_within = triangle >= 0 and has_normals
+        if is_within:
+            one, two, three = within[triangle, 0], within[triangle, 1], within[triangle, 2]
+            turns = -1
+            if has_origins:
+                turns = _turns(points, triangles, n, source_points, one, two, three)
+            if turns >= 0:
+                if (
+                    _has_length(source_normals, one)
+                    and _has_length(source_normals, two)
+                    and _has_length(source_normals, three)
+                ):
+                    for k in range(3):
+                        origins[3 * n + k] = within[triangle, k + turns if k + turns < 3 else k + turns - 3]
+                    continue
         a, b, c = triangles[n, 0], triangles[n, 1], triangles[n, 2]
         ux, uy, uz = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
         vx, vy, vz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
-        uu, uv, vv = ux * ux + uy * uy + uz * uz, ux * vx + uy * vy + uz * vz, vx * vx + vy * vy + vz * vz
-        det = max(uu * vv - uv * uv, 1e-30)
-        for corner in range(3):
-            k = 3 * row + corner
-            px, py, pz = at[k, 0] - points[a, 0], at[k, 1] - points[a, 1], at[k, 2] - points[a, 2]
-            pu, pv = px * ux + py * uy + pz * uz, px * vx + py * vy + pz * vz
-            second, third = (vv * pu - uv * pv) / det, (uu * pv - uv * pu) / det
-            first = min(max(1 - second - third, 0.0), 1.0)
-            second, third = min(max(second, 0.0), 1.0), min(max(third, 0.0), 1.0)
-            total = max(first + second + third, 1e-12)
-            shares[k, 0], shares[k, 1], shares[k, 2] = first / total, second / total, third / total
-            if not has_normals:
+        flat_x, flat_y, flat_z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        length = np.sqrt(flat_x * flat_x + flat_y * flat_y + flat_z * flat_z)
+        scale = 1 / length if length > 1e-12 else 0.0
+        flat_x, flat_y, flat_z = flat_x * scale, flat_y * scale, flat_z * scale
+        for k in range(3):
+            row = 3 * n + k
+            normals[row, 0], normals[row, 1], normals[row, 2] = flat_x, flat_y, flat_z
+            if not is_within:
                 continue
-            x = y = z = 0.0
-            for own in range(3):
-                share = shares[k, own]
-                point = triangles[n, own]
-                x += share * normals[point, 0]
-                y += share * normals[point, 1]
-                z += share * normals[point, 2]
+            place = triangles[n, k]
+            first, second, third = _shares(
+                source_points, one, two, three, points[place, 0], points[place, 1], points[place, 2]
+            )
+            x = first * source_normals[one, 0] + second * source_normals[two, 0] + third * source_normals[three, 0]
+            y = first * source_normals[one, 1] + second * source_normals[two, 1] + third * source_normals[three, 1]
+            z = first * source_normals[one, 2] + second * source_normals[two, 2] + third * source_normals[three, 2]
             length = np.sqrt(x * x + y * y + z * z)
             if length < 1e-12:
                 continue
             # What a solid lost lies inside the other one: it is seen from there.
-            if is_inner and x * out[k, 0] + y * out[k, 1] + z * out[k, 2] < 0:
+            if is_inner and x * flat_x + y * flat_y + z * flat_z < 0:
                 length = -length
-            out[k, 0], out[k, 1], out[k, 2] = x / length, y / length, z / length
+            normals[row, 0], normals[row, 1], normals[row, 2] = x / length, y / length, z / length
 
 
-def blend(at, rows, triangles, points, normals, is_inner: bool, shares, out):
-    """Write the shares of source triangles' corners in those of result triangles, and their normals, for some of these.
+def clothe(points, triangles, rows, known, source_points, within, source_normals, is_inner: bool, normals, origins):
+    """Write the normals of the triangles of one source.
 
-    at         (3T, 3) float64 places of all corners
-    rows       (N,) which of the T triangles, and `triangles` (N, 3) the points of the source's that each lies within
-    points     (V, 3) of the source; normals (V, 3), or (0, 3) where its faces are flat
-    shares     (3T, 3) and `out` (3T, 3) normals, of which those of these triangles are written
+    points, triangles  (P, 3) and (T, 3) of the result
+    rows     (N,) which of them are the source's
+    known    (T,) which triangle of their source's each lies within; those of none (-1) have their own flat normals
+    source_points   (V, 3), within (S, 3) the points of its triangles
+    source_normals  (V, 3), or (0, 3) where its faces are flat
+    is_inner  whether the normals are turned to where its triangles are seen from
+    normals   (3T, 3) float64, of which those of these triangles are written
+    origins   (3T,) int32, or (0,): of triangles that are whole ones of the source's the points that their corners
+              are, which have their normals, is written instead
     """
     arrays = (
-        frozen(at, np.float64), frozen(rows, np.int64), frozen(triangles, np.int64),
-        frozen(points, np.float64), frozen(normals, np.float64), is_inner,
+        frozen(points, np.float64), frozen(triangles, np.int32), frozen(rows, np.int64), frozen(known, np.int32),
+        frozen(source_points, np.float64), frozen(within, np.int32), frozen(source_normals), is_inner,
     )  # fmt: skip
-    in_slices(lambda a, b: _blend(*arrays, a, b, shares, out), len(rows), 4096)
+    in_slices(lambda a, b: _clothe(*arrays, a, b, normals, origins), len(rows), _SLICE)
 
 
 @exact_kernel
-def _face_normals(points, triangles, start, stop, out):
-    """The normal of each triangle at its three corners; none where it has no area."""
+def _corners_mixed(points, triangles, known, source_points, within, corners, values, start, stop, out):
     for n in range(start, stop):
-        a, b, c = triangles[n, 0], triangles[n, 1], triangles[n, 2]
-        ux, uy, uz = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
-        vx, vy, vz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
-        x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
-        length = np.sqrt(x * x + y * y + z * z)
-        scale = 1 / length if length > 1e-12 else 0.0
-        for k in range(3 * n, 3 * n + 3):
-            out[k, 0], out[k, 1], out[k, 2] = x * scale, y * scale, z * scale
-
-
-def face_normals(points, triangles) -> np.ndarray:
-    """Return the normals (3T, 3) float64 that triangles (T, 3) have at their corners where they are flat."""
-    out = np.empty((3 * len(triangles), 3))
-    arrays = frozen(points, np.float64), frozen(triangles, np.int64)
-    in_slices(lambda a, b: _face_normals(*arrays, a, b, out), len(triangles), 4096)
-    return out
-
-
-@exact_kernel
-def _corners_mixed(shares, rows, corners, values, start, stop, out):
-    for n in range(start, stop):
-        row = rows[n]
-        a, b, c = corners[n, 0], corners[n, 1], corners[n, 2]
-        for k in range(3 * row, 3 * row + 3):
+        triangle = known[n]
+        if triangle < 0:
+            continue
+        for k in range(3):
+            place = triangles[n, k]
+            first, second, third = _shares(
+                source_points, within[triangle, 0], within[triangle, 1], within[triangle, 2],
+                points[place, 0], points[place, 1], points[place, 2],
+            )  # fmt: skip
             for column in range(values.shape[1]):
-                out[k, column] = (
-                    shares[k, 0] * values[a, column]
-                    + shares[k, 1] * values[b, column]
-                    + shares[k, 2] * values[c, column]
+                out[3 * n + k, column] = (
+                    first * values[corners[triangle, 0], column]
+                    + second * values[corners[triangle, 1], column]
+                    + third * values[corners[triangle, 2], column]
                 )
 
 
-def corners_mixed(shares, rows, corners, values) -> np.ndarray:
-    """Return what corners carry of a source's: values (3T, K) float32, zeros but for the corners of some triangles.
+def corners_mixed(points, triangles, known, source_points, within, corners, values, count: int) -> np.ndarray:
+    """Return what corners carry of a source's: (count, K) float32, the first of them those of triangles.
 
-    shares   (3T, 3) from `blend`
-    rows     (N,) which triangles, and `corners` (N, 3) the corners of the source's that each lies within
+    points, triangles  (P, 3) and (T, 3) of the result
+    known    (T,) which triangle of the source's each lies within; zeros for those of none (-1), and for all that follow
+    source_points   (V, 3), within (S, 3) the points of its triangles, and corners (S, 3) where these stand in
     values   (C, K) of the source's corners
     """
-    out = np.zeros((len(shares), values.shape[1]), np.float32)
-    arrays = shares, frozen(rows, np.int64), frozen(corners, np.int64), frozen(values, np.float32)
-    in_slices(lambda a, b: _corners_mixed(*arrays, a, b, out), len(rows), 4096)
+    out = np.zeros((count, values.shape[1]), np.float32)
+    arrays = (
+        frozen(points, np.float64), frozen(triangles, np.int32), frozen(known, np.int32),
+        frozen(source_points, np.float64), frozen(within, np.int32), frozen(corners, np.int32), frozen(values),
+    )  # fmt: skip
+    in_slices(lambda a, b: _corners_mixed(*arrays, a, b, out), len(triangles), _SLICE)
     return out
 
 
+@exact_bare_kernel
+def _normal(normals, origins, source_normals, c):
+    if origins[c] >= 0:
+        return _unit(source_normals, origins[c])
+    return normals[c, 0], normals[c, 1], normals[c, 2]
+
+
 @exact_kernel
-def _twins(corners, firsts, listed, out):
-    """For each edge the one that runs the other way, or -1; of several the first."""
-    count = len(corners)
-    for c in range(count):
-        firsts[corners[c] + 1] += 1
-    for v in range(1, len(firsts)):
-        firsts[v] += firsts[v - 1]
-    for c in range(count - 1, -1, -1):
-        # From behind, so that what is listed of a place stands in order.
-        end = corners[c] + 1
-        firsts[end] -= 1
-        listed[firsts[end]] = c
-    for c in range(count):
-        following = c - c % 3 + (c + 1) % 3
-        begin, end = corners[c], corners[following]
+def _gather(points, corners, normals, origins, source_normals, firsts, start, stop, at, out):
+    for n in range(start, stop):
+        place = corners[firsts[n]]
+        at[n, 0], at[n, 1], at[n, 2] = points[place, 0], points[place, 1], points[place, 2]
+        out[n, 0], out[n, 1], out[n, 2] = _normal(normals, origins, source_normals, firsts[n])
+
+
+def gather(points, triangles, normals, origins, source_normals, firsts) -> tuple[np.ndarray, np.ndarray]:
+    """Return the places and normals, (P, 3) float32 each, of corners firsts (P,) of triangles (T, 3); see `clothe`."""
+    at, out = np.empty((len(firsts), 3), np.float32), np.empty((len(firsts), 3), np.float32)
+    arrays = (
+        frozen(points), frozen(triangles.reshape(-1), np.int32), frozen(normals, np.float64),
+        frozen(origins, np.int32), frozen(source_normals), frozen(firsts, np.int32),
+    )  # fmt: skip
+    in_slices(lambda a, b: _gather(*arrays, a, b, at, out), len(firsts), _SLICE)
+    return at, out
+
+
+@exact_bare_kernel
+def _next(c):
+    """The corner after one in its triangle."""
+    return c + 1 if c % 3 < 2 else c - 2
+
+
+@exact_kernel
+def _twins(corners, lists, edges, out):
+    """For each edge the one that runs the other way, or -1; of several the first.
+
+    lists  (V,) of -1; edges (C, 4) for those met so far, listed by their lower place: their higher one, the first
+           that runs upwards and the first that runs downwards, and the next of the list
+    """
+    made, is_paired = 0, True
+    for c in range(len(corners)):
+        begin, end = corners[c], corners[_next(c)]
+        low, high, way = min(begin, end), max(begin, end), 1 if begin < end else 2
+        edge = lists[low]
+        while edge >= 0 and edges[edge, 0] != high:
+            edge = edges[edge, 3]
         out[c] = -1
-        stop = firsts[end + 2] if end + 2 < len(firsts) else count
-        for n in range(firsts[end + 1], stop):
-            other = listed[n]
-            if corners[other - other % 3 + (other + 1) % 3] == begin:
-                out[c] = other
-                break
+        if edge < 0:
+            edges[made, 0], edges[made, 3] = high, lists[low]
+            edges[made, way], edges[made, 3 - way] = c, -1
+            lists[low] = made
+            made += 1
+            continue
+        twin = edges[edge, 3 - way]
+        if twin >= 0:
+            out[c] = twin
+        if edges[edge, way] < 0:
+            edges[edge, way] = c
+            out[twin] = c
+        else:
+            is_paired = False
+    if is_paired:
+        return
+    for c in range(len(corners)):
+        begin, end = corners[c], corners[_next(c)]
+        low, high, way = min(begin, end), max(begin, end), 1 if begin < end else 2
+        edge = -1 if out[c] >= 0 else lists[low]
+        if edge < 0:
+            continue
+        while edges[edge, 0] != high:
+            edge = edges[edge, 3]
+        out[c] = edges[edge, 3 - way]
 
 
 @exact_kernel
@@ -145,72 +291,95 @@ def _root(parents, c):
 
 
 @exact_kernel
-def _group(corners, twins, normals, inner, alike, parents, numbers, firsts, smooth):
-    """Corners in one place are one point where two triangles share an edge over which normals go on smoothly."""
-    count = len(corners)
-    for c in range(count):
-        parents[c] = c
-    for c in range(count):
+def _join(parents, one, two):
+    a, b = _root(parents, one), _root(parents, two)
+    if a != b:
+        parents[max(a, b)] = min(a, b)
+
+
+@exact_kernel
+def _nodes(corners, origins, firsts, out):
+    """Corners that are one point of the source's are one node, named by their place; all others have their own."""
+    for c in range(len(corners)):
+        place, origin = corners[c], origins[c]
+        if origin >= 0 and firsts[place] < 0:
+            firsts[place] = origin
+        out[c] = place if origin >= 0 and firsts[place] == origin else len(firsts) + c
+
+
+@exact_bare_kernel
+def _cosine(normals, origins, source_normals, one, two):
+    ax, ay, az = _normal(normals, origins, source_normals, one)
+    bx, by, bz = _normal(normals, origins, source_normals, two)
+    return ax * bx + ay * by + az * bz
+
+
+@exact_kernel
+def _smooth(twins, nodes, normals, origins, source_normals, inner, alike, start, stop, out):
+    """Over which edges normals go on smoothly: 0 sharp, 1 between the same nodes, 2 between others.
+
+    Each pair is told from one side: of both nobody else writes.
+    """
+    for c in range(start, stop):
         twin = twins[c]
-        smooth[c] = False
-        if twin < 0 or inner[c // 3] != inner[twin // 3]:
+        is_pair = twin >= 0 and twins[twin] == c
+        if is_pair and twin < c:
             continue
-        following, other = c - c % 3 + (c + 1) % 3, twin - twin % 3 + (twin + 1) % 3
-        here = normals[c, 0] * normals[other, 0] + normals[c, 1] * normals[other, 1] + normals[c, 2] * normals[other, 2]
-        there = (
-            normals[following, 0] * normals[twin, 0]
-            + normals[following, 1] * normals[twin, 1]
-            + normals[following, 2] * normals[twin, 2]
-        )
-        if here > alike and there > alike:
-            smooth[c] = True
-            for one, two in ((c, other), (following, twin)):
-                a, b = _root(parents, one), _root(parents, two)
-                if a != b:
-                    parents[max(a, b)] = min(a, b)
-    # The root of a group is its first corner, so that groups are numbered in their order.
+        kind = 0
+        if twin >= 0 and inner[c // 3] == inner[twin // 3]:
+            following, other = _next(c), _next(twin)
+            if nodes[c] == nodes[other] and nodes[following] == nodes[twin]:
+                kind = 1
+            elif (
+                _cosine(normals, origins, source_normals, c, other) > alike
+                and _cosine(normals, origins, source_normals, following, twin) > alike
+            ):
+                kind = 2
+        out[c] = kind
+        if is_pair:
+            out[twin] = kind
+
+
+@exact_kernel
+def _group(twins, smooth, nodes, parents, made_of, numbers, firsts):
+    """Corners in one place are one point where two triangles share an edge over which normals go on smoothly."""
+    for n in range(len(parents)):
+        parents[n], made_of[n] = n, -1
+    for c in range(len(twins)):
+        twin = twins[c]
+        if smooth[c] == 2 and (c < twin or twins[twin] != c):
+            _join(parents, nodes[c], nodes[_next(twin)])
+            _join(parents, nodes[_next(c)], nodes[twin])
+    # Points are numbered in the order of their first corners.
     made = 0
-    for c in range(count):
-        root = _root(parents, c)
-        if root == c:
-            numbers[c] = made
+    for c in range(len(twins)):
+        root = _root(parents, nodes[c])
+        if made_of[root] < 0:
+            made_of[root] = made
             firsts[made] = c
             made += 1
-        else:
-            numbers[c] = numbers[root]
+        numbers[c] = made_of[root]
     return made
 
 
 @exact_kernel
-def _seen(twins, smooth, inner, groups, seen):
-    """Which edges are there to see: sharp ones, and from one side those between two groups that are no cut."""
-    for c in range(len(twins)):
-        twin = twins[c]
-        seen[c] = not smooth[c]
-        if smooth[c] and c < twin and not inner[c // 3]:
-            seen[c] = groups[c // 3] != groups[twin // 3]
+def _seams(corners, twins, smooth, numbers, inner, groups, begins, edges, out, sizes, arcs, places):
+    """Edges to see: sharp ones, and from one side those between two groups that are no cut.
 
-
-def seen_edges(numbers, twins, smooth, inner, groups):
-    """Return which edges are there to see, and their ends: the corners (E,) that they begin at, and points (E, 2).
-
-    groups  (T,) of triangles: those of one face have no edge between them to see
+    And faces without area along sharp ones: (S, 4) points, how many of them, and the steps around their ends.
     """
-    seen = np.empty(len(twins), bool)
-    _seen(twins, smooth, frozen(inner, bool), frozen(groups, np.int64), seen)
-    begins = np.flatnonzero(seen)
-    return begins, np.stack([numbers[begins], numbers[begins - begins % 3 + (begins + 1) % 3]], axis=1)
-
-
-@exact_kernel
-def _seams(corners, twins, smooth, numbers, out, sizes, arcs, places):
-    """Faces without area along sharp edges: (S, 4) points, how many of them, and the steps around their ends."""
-    made = steps = 0
+    seen = made = steps = 0
     for c in range(len(corners)):
         twin = twins[c]
-        if twin < 0 or smooth[c] or c >= twin:
+        is_first = c < twin
+        if smooth[c] and (not is_first or inner[c // 3] or groups[c // 3] == groups[twin // 3]):
             continue
-        following, other = c - c % 3 + (c + 1) % 3, twin - twin % 3 + (twin + 1) % 3
+        following = _next(c)
+        begins[seen], edges[seen, 0], edges[seen, 1] = c, numbers[c], numbers[following]
+        seen += 1
+        if smooth[c] or not is_first:
+            continue
+        other = _next(twin)
         a, b, other_b, other_a = numbers[c], numbers[following], numbers[twin], numbers[other]
         if a == other_a and b == other_b:
             continue
@@ -227,7 +396,7 @@ def _seams(corners, twins, smooth, numbers, out, sizes, arcs, places):
         if b != other_b:
             places[steps], arcs[steps, 0], arcs[steps, 1] = corners[following], other_b, b
             steps += 1
-    return made, steps
+    return seen, made, steps
 
 
 @exact_kernel
@@ -267,37 +436,57 @@ def _rings(arcs, places, used, out, sizes):
     return made, filled
 
 
-def points_of(triangles, normals, inner, alike: float):
-    """Return which new point each corner is, the first corner of each point, which edges go on smoothly, and twins.
-
-    triangles  (T, 3) places, normals (3T, 3) and inner (T,) bool of their corners and faces
-    alike      cosine of the angle up to which normals are those of one smooth surface
-    Returns    (3T,) numbers, (P,) corners, (3T,) bool, (3T,) corners or -1
-    """
-    corners = frozen(triangles.reshape(-1), np.int64)
+def twins_of(triangles) -> np.ndarray:
+    """Return (3T,) int32: for each edge of triangles (T, 3) the one that runs the other way, or -1."""
+    corners = frozen(triangles.reshape(-1), np.int32)
     count, places = len(corners), int(corners.max(initial=-1)) + 1
-    twins, numbers, firsts = np.empty(count, np.int64), np.empty(count, np.int64), np.empty(count, np.int64)
-    smooth = np.empty(count, bool)
-    _twins(corners, np.zeros(places + 2, np.int64), np.empty(count, np.int64), twins)
-    made = _group(
-        corners, twins, frozen(normals, np.float64), frozen(inner, bool), alike, np.empty(count, np.int64), numbers,
-        firsts, smooth,
-    )  # fmt: skip
-    return numbers, firsts[:made], smooth, twins
+    twins = np.empty(count, np.int32)
+    _twins(corners, np.full(places, -1, np.int32), np.empty((count, 4), np.int32), twins)
+    return twins
 
 
-def seams_of(triangles, twins, smooth, numbers) -> tuple[np.ndarray, np.ndarray]:
-    """Return faces without area that sew points in one place together: their corners in a row, and sizes."""
-    corners = frozen(triangles.reshape(-1), np.int64)
-    most = len(corners) // 2 + 1
-    quads, sizes = np.empty((most, 4), np.int64), np.empty(most, np.int64)
+def points_of(triangles, twins, normals, origins, source_normals, inner, alike: float):
+    """Return which new point each corner is, the first corner of each point, and which edges go on smoothly.
+
+    triangles  (T, 3), twins (3T,) from `twins_of`, and inner (T,) bool
+    normals, origins, source_normals  see `clothe`
+    alike      cosine of the angle up to which normals are those of one smooth surface
+    Returns    (3T,) numbers, (P,) corners, (3T,) bool
+    """
+    corners, origins = frozen(triangles.reshape(-1), np.int32), frozen(origins, np.int32)
+    count, places = len(corners), int(corners.max(initial=-1)) + 1
+    nodes, numbers, firsts = (np.empty(count, np.int32) for _ in range(3))
+    smooth = np.empty(count, np.uint8)
+    _nodes(corners, origins, np.full(places, -1, np.int32), nodes)
+    arrays = twins, nodes, frozen(normals, np.float64), origins, frozen(source_normals), frozen(inner, bool)
+    in_slices(lambda a, b: _smooth(*arrays, alike, a, b, smooth), count, 4 * _SLICE)
+    spare = np.empty((2, places + count), np.int32)
+    made = _group(twins, smooth, nodes, *spare, numbers, firsts)
+    return numbers, firsts[:made], smooth > 0
+
+
+def seams_of(triangles, twins, smooth, numbers, inner, groups):
+    """Return the edges that are there to see, and faces without area that sew points in one place together.
+
+    groups   (T,) of triangles: those of one face have no edge between them to see
+    Returns  the corners (E,) that edges begin at, and points (E, 2); the faces' corners in a row, and sizes
+    """
+    corners = frozen(triangles.reshape(-1), np.int32)
+    begins, edges = np.empty(len(corners), np.int32), np.empty((len(corners), 2), np.int32)
+    most = len(smooth) - int(np.count_nonzero(smooth)) + 1
+    quads, sizes = np.empty((most, 4), np.int32), np.empty(most, np.int64)
     arcs, places = np.empty((2 * most, 2), np.int64), np.empty(2 * most, np.int64)
-    made, steps = _seams(corners, twins, smooth, numbers, quads, sizes, arcs, places)
+    seen, made, steps = _seams(
+        corners, twins, smooth, numbers, frozen(inner, bool), frozen(groups, np.int32), begins, edges, quads, sizes,
+        arcs, places,
+    )  # fmt: skip
     order = np.argsort(places[:steps], kind="stable")
-    rings, ring_sizes = np.empty(steps + 1, np.int64), np.empty(steps + 1, np.int64)
+    rings, ring_sizes = np.empty(steps + 1, np.int32), np.empty(steps + 1, np.int64)
     ring_count, filled = _rings(arcs[order], places[order], np.zeros(steps, bool), rings, ring_sizes)
     is_corner = np.arange(4) < sizes[:made, None]
     return (
+        begins[:seen],
+        edges[:seen],
         np.concatenate([quads[:made][is_corner], rings[:filled]]),
         np.concatenate([sizes[:made], ring_sizes[:ring_count]]),
     )
