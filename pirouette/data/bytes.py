@@ -5,7 +5,8 @@ import numpy as np
 
 def arrays_in(record) -> int:
     """Return the bytes of the arrays that stand in a record, those that were derived and kept so far among them."""
-    return _array_bytes(vars(record).values())
+    # All at once: another thread may derive something meanwhile.
+    return _array_bytes(tuple(vars(record).values()))
 
 
 def _array_bytes(values) -> int:

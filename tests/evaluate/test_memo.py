@@ -25,6 +25,20 @@ def ball(count=1000) -> Mesh:
     return Mesh(np.zeros((count, 3)), Mesh.point().topology.of_faces(np.zeros((0, 3)), count))
 
 
+def test_bytes_are_counted_while_another_thread_derives_something():
+    """As if it happened between two of the record's arrays."""
+    mesh = ball()
+
+    class Slow(np.ndarray):
+        @property
+        def nbytes(self):
+            vars(mesh)["derived_meanwhile"] = np.zeros(1)
+            return super().nbytes
+
+    object.__setattr__(mesh, "opacity", np.ones(1000, np.float32).view(Slow))
+    assert mesh.own_bytes >= 1000 * 16
+
+
 def test_copies_count_all_their_columns_and_their_sources():
     source, places = ball(), np.zeros((500, 3), np.float32)
     copies = Copies.at(source, places)
