@@ -13,13 +13,17 @@ FACES = np.array(
 
 
 def plain_twins(triangles):
-    """The first edge that runs the other way, found by looking at all of them."""
-    ends = [(t[k], t[(k + 1) % 3]) for t in triangles.tolist() for k in range(3)]
-    return [next((c for c, (a, b) in enumerate(ends) if (a, b) == (end, begin)), -1) for begin, end in ends]
+    """Each edge with the first one before it that runs the other way and is free, found by looking at all of them."""
+    ends, twins = [(t[k], t[(k + 1) % 3]) for t in triangles.tolist() for k in range(3)], []
+    for c, (begin, end) in enumerate(ends):
+        twins.append(next((e for e in range(c) if ends[e] == (end, begin) and twins[e] < 0), -1))
+        if twins[c] >= 0:
+            twins[twins[c]] = c
+    return twins
 
 
 @pytest.mark.parametrize("places", [4, 6, 40])
-def test_twins_are_the_first_edges_that_run_the_other_way(places):
+def test_twins_run_the_other_way_and_are_each_others(places):
     """Of a few places many triangles share an edge, of many places hardly any."""
     triangles = np.random.default_rng(places).integers(0, places, (60, 3)).astype(np.int32)
     triangles = triangles[(triangles != np.roll(triangles, 1, axis=1)).all(axis=1)]

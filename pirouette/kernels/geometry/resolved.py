@@ -240,46 +240,41 @@ def _next(c):
     return c + 1 if c % 3 < 2 else c - 2
 
 
-@exact_kernel
-def _twins(corners, lists, edges, out):
-    """For each edge the one that runs the other way, or -1; of several the first.
-
-    lists  (V,) of -1; edges (C, 4) for those met so far, listed by their lower place: their higher one, the first
-           that runs upwards and the first that runs downwards, and the next of the list
-    """
-    made, is_paired = 0, True
-    for c in range(len(corners)):
-        begin, end = corners[c], corners[_next(c)]
-        low, high, way = min(begin, end), max(begin, end), 1 if begin < end else 2
-        edge = lists[low]
-        while edge >= 0 and edges[edge, 0] != high:
-            edge = edges[edge, 3]
-        out[c] = -1
-        if edge < 0:
-            edges[made, 0], edges[made, 3] = high, lists[low]
-            edges[made, way], edges[made, 3 - way] = c, -1
-            lists[low] = made
-            made += 1
-            continue
-        twin = edges[edge, 3 - way]
-        if twin >= 0:
-            out[c] = twin
-        if edges[edge, way] < 0:
-            edges[edge, way] = c
-            out[twin] = c
-        else:
-            is_paired = False
-    if is_paired:
+@exact_bare_kernel
+def _meet(c, begin, end, lists, following, wanted, out):
+    """Pair an edge with the first one that runs the other way and has no twin yet, or list it until one comes."""
+    low, high = min(begin, end), max(begin, end)
+    mine, other = (2 * high, 2 * high + 1) if begin < end else (2 * high + 1, 2 * high)
+    twin = before_twin = before = -1
+    edge = lists[low]
+    while edge >= 0:
+        if wanted[edge] == mine:
+            twin, before_twin = edge, before
+        before, edge = edge, following[edge]
+    out[c] = twin
+    if twin < 0:
+        wanted[c], following[c] = other, lists[low]
+        lists[low] = c
         return
-    for c in range(len(corners)):
-        begin, end = corners[c], corners[_next(c)]
-        low, high, way = min(begin, end), max(begin, end), 1 if begin < end else 2
-        edge = -1 if out[c] >= 0 else lists[low]
-        if edge < 0:
-            continue
-        while edges[edge, 0] != high:
-            edge = edges[edge, 3]
-        out[c] = edges[edge, 3 - way]
+    out[twin] = c
+    if before_twin < 0:
+        lists[low] = following[twin]
+    else:
+        following[before_twin] = following[twin]
+
+
+@exact_kernel
+def _twins(triangles, lists, following, wanted, out):
+    """For each edge the one that runs the other way, or -1.
+
+    lists  (V,) of -1: the edges yet without a twin by their lower place, `following` (3T,) the next of each list, and
+           wanted (3T,) what the twin is known by: twice its higher place, and one more if it runs downwards
+    """
+    for t in range(len(triangles)):
+        a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        _meet(3 * t, a, b, lists, following, wanted, out)
+        _meet(3 * t + 1, b, c, lists, following, wanted, out)
+        _meet(3 * t + 2, c, a, lists, following, wanted, out)
 
 
 @exact_kernel
@@ -316,16 +311,12 @@ def _cosine(normals, origins, source_normals, one, two):
 
 @exact_kernel
 def _smooth(twins, nodes, normals, origins, source_normals, inner, alike, start, stop, out):
-    """Over which edges normals go on smoothly: 0 sharp, 1 between the same nodes, 2 between others.
-
-    Each pair is told from one side: of both nobody else writes.
-    """
+    """Over which edges normals go on smoothly: 0 sharp, 1 between the same nodes, 2 between others."""
     for c in range(start, stop):
-        twin = twins[c]
-        is_pair = twin >= 0 and twins[twin] == c
-        if is_pair and twin < c:
+        twin, kind = twins[c], 0
+        # Of a pair the first tells for both: of these nobody else writes.
+        if 0 <= twin < c:
             continue
-        kind = 0
         if twin >= 0 and inner[c // 3] == inner[twin // 3]:
             following, other = _next(c), _next(twin)
             if nodes[c] == nodes[other] and nodes[following] == nodes[twin]:
@@ -336,7 +327,7 @@ def _smooth(twins, nodes, normals, origins, source_normals, inner, alike, start,
             ):
                 kind = 2
         out[c] = kind
-        if is_pair:
+        if twin >= 0:
             out[twin] = kind
 
 
@@ -347,7 +338,7 @@ def _group(twins, smooth, nodes, parents, made_of, numbers, firsts):
         parents[n], made_of[n] = n, -1
     for c in range(len(twins)):
         twin = twins[c]
-        if smooth[c] == 2 and (c < twin or twins[twin] != c):
+        if smooth[c] == 2 and c < twin:
             _join(parents, nodes[c], nodes[_next(twin)])
             _join(parents, nodes[_next(c)], nodes[twin])
     # Points are numbered in the order of their first corners.
@@ -437,11 +428,13 @@ def _rings(arcs, places, used, out, sizes):
 
 
 def twins_of(triangles) -> np.ndarray:
-    """Return (3T,) int32: for each edge of triangles (T, 3) the one that runs the other way, or -1."""
-    corners = frozen(triangles.reshape(-1), np.int32)
-    count, places = len(corners), int(corners.max(initial=-1)) + 1
-    twins = np.empty(count, np.int32)
-    _twins(corners, np.full(places, -1, np.int32), np.empty((count, 4), np.int32), twins)
+    """Return (3T,) int32: for each edge of triangles (T, 3) the one that runs the other way, or -1.
+
+    Where several run the same way, each is the twin of one alone, the first that is still free.
+    """
+    triangles = frozen(triangles, np.int32)
+    twins, following, wanted = (np.empty(triangles.size, np.int32) for _ in range(3))
+    _twins(triangles, np.full(int(triangles.max(initial=-1)) + 1, -1, np.int32), following, wanted, twins)
     return twins
 
 
