@@ -242,9 +242,9 @@ def measure_pages(names=None):
             for scene in sorted(studio.get("/api/scenes"), key=lambda one: one["name"]):
                 if names and scene["name"] not in names:
                     continue
-                address = f"{studio.url}/scenes/{scene['id']}/"
+                address, held = f"{studio.url}/scenes/{scene['id']}/", HELD.get(scene["name"])
 
-                def measured(address=address, held=HELD.get(scene["name"])):
+                def measured(address=address, held=held):
                     with page_of(browser, studio) as page:
                         return _measure_page(page, studio.url, address, held)
 
