@@ -45,6 +45,11 @@ class Lines:
         return arrays_in(self)
 
     @cached_property
+    def is_in_row(self) -> bool:
+        """True if the curves' points are the first ones of all, one after the other."""
+        return np.array_equal(self.corners, np.arange(len(self.corners), dtype=np.int32))
+
+    @cached_property
     def sizes(self) -> np.ndarray:
         """(L,) number of points of each curve."""
         return np.diff(self.offsets)
@@ -434,4 +439,4 @@ def shares_along(points, lines: Lines) -> np.ndarray:
 
     The last point of an open curve is at 1; in a closed one the way back to the first counts too.
     """
-    return shares(points, lines.corners, lines.offsets, lines.closed)
+    return shares(points, lines.corners, lines.offsets, lines.closed, lines.is_in_row)

@@ -9,7 +9,7 @@ from manifold3d import triangulate
 
 from ..data.attribute import NONE, Attributes
 from ..data.key import content_key
-from ..data.mesh import Later, Lines, Mesh, Topology, shares_along
+from ..data.mesh import Later, Mesh, Topology
 from ..kernels.geometry.place import unit_rows
 from ..kernels.geometry.sweep import apart_points, corner_places, frames, joined_rings, rings
 
@@ -92,27 +92,29 @@ def swept(mesh: Mesh, section: Section, widths, ends: str = "flat", turns=0.0, w
     rows = _Rows.of(mesh)
     if rows is None:
         return Mesh.empty()
-    found = frames(rows.points, rows.offsets, rows.closed)
-    along = shares_along(rows.points, Lines(rows.offsets, np.arange(len(rows.points)), rows.closed))
-    rolls = found[3] + turns
+    found, along = frames(rows.points, rows.offsets, rows.closed)
+    ways, sides, planes, rolls, steps = found
+    rolls = rolls + turns
     if winds:
         goes = np.where(rows.closed, 2 * np.pi * np.round(winds / (2 * np.pi)), winds)[rows.curve]
         rolls += goes * along.astype(np.float64)
-    radii = np.asarray(widths, np.float64)[rows.corners] / 2
+    radii = np.asarray(widths, np.float64)[rows.taken] / 2
     layout = _layout_of(section, rows, ends)
     size = len(rows.points) * len(section.points)
-    more = len(layout.rows) - size
-    points = rings(rows.points, rows.before, rows.after, (*found[:3], rolls), radii, section.points, more)
+    more = len(layout.more)
+    points = rings(
+        rows.points, rows.before, rows.after, (ways, sides, planes, rolls, steps), radii, section.points, more
+    )
     around = points[:size].reshape(-1, len(section.points), 3)
     for at, way in layout.tips:
         if ends == "flat":
             parts = [around[at][:, section.ring].reshape(-1, 3)]
         else:
-            parts = _dome(around[at], rows.points[at], found[0][at] * way, radii[at])
+            parts = _dome(around[at], rows.points[at], ways[at] * way, radii[at])
         for part in parts:
             points[size : size + len(part)] = part
             size += len(part)
-    gathered = lambda array: None if array is None else array[rows.corners][layout.rows]  # noqa: E731
+    gathered = lambda array: None if array is None else layout.spread(array[rows.taken])  # noqa: E731
     carried = {name: gathered(array) for name, array in mesh.at_points.items() if name != "along"}
     return Mesh(
         points,
@@ -120,17 +122,20 @@ def swept(mesh: Mesh, section: Section, widths, ends: str = "flat", turns=0.0, w
         colours=gathered(mesh.colours),
         opacity=gathered(mesh.opacity),
         known_uvs=Later(len(layout.u), lambda: layout.uvs(along), along.nbytes),
-        at_points=Attributes(carried, along=along[layout.rows]),
+        at_points=Attributes(carried, along=layout.spread(along)),
         at_faces=mesh.at_curves.gathered(rows.numbers[layout.curves]) if mesh.at_curves else NONE,
     )
 
 
 @dataclass(frozen=True, eq=False)
 class _Rows:
-    """The points of curves that have a length, one curve after the other, no two neighbours in one place."""
+    """The points of curves that have a length, one curve after the other, no two neighbours in one place.
+
+    taken  which of the mesh's they are: a slice of them, or their numbers
+    """
 
     points: np.ndarray
-    corners: np.ndarray
+    taken: slice | np.ndarray
     offsets: np.ndarray
     closed: np.ndarray
     numbers: np.ndarray
@@ -140,17 +145,19 @@ class _Rows:
         lines = mesh.topology.lines
         if lines is None or not len(lines.corners):
             return None
-        at, corners = mesh.points[lines.corners], lines.corners
-        apart, left = apart_points(at, lines.offsets, lines.closed, 1e-7 * max(float(np.abs(at).max()), 1e-9))
+        taken = slice(len(lines.corners)) if lines.is_in_row else lines.corners
+        at = mesh.points[taken]
+        near = 1e-7 * max(float(at.max()), -float(at.min()), 1e-9)
+        apart, left = apart_points(at, lines.offsets, lines.closed, near)
         numbers = np.flatnonzero(left > 1)
         if not len(numbers):
             return None
         if left[numbers].sum() < len(at):
             keep = apart & np.repeat(left > 1, lines.sizes)
-            at, corners = at[keep], corners[keep]
+            at, taken = at[keep], lines.corners[keep]
         return cls(
             at.astype(np.float64),
-            corners,
+            taken,
             np.concatenate([[0], np.cumsum(left[numbers])]),
             # There and back again is no round.
             lines.closed[numbers] & (left[numbers] > 2),
@@ -163,14 +170,14 @@ class _Rows:
 
     @property
     def after(self) -> np.ndarray:
-        """(P,) the point after each, -1 where there is none."""
-        after = np.arange(1, len(self.points) + 1)
+        """(P,) int32: the point after each, -1 where there is none."""
+        after = np.arange(1, len(self.points) + 1, dtype=np.int32)
         after[self.offsets[1:] - 1] = np.where(self.closed, self.offsets[:-1], -1)
         return after
 
     @property
     def before(self) -> np.ndarray:
-        before = np.arange(-1, len(self.points) - 1)
+        before = np.arange(-1, len(self.points) - 1, dtype=np.int32)
         before[self.offsets[:-1]] = np.where(self.closed, self.offsets[1:] - 1, -1)
         return before
 
@@ -189,15 +196,16 @@ class _Layout:
     """How the points of swept sections are joined, wherever they are.
 
     topology  of all
-    rows      (V,) which point of the curves each point stands around, and `curves` (F,) the curve of each face
+    around    how many points stand around each point of the curves, ring by ring; `more` (M,) which of these all
+              further ones stand around, and `curves` (F,) the curve of each face
     tips      (the points at which curves end, way along them) for each sort of end, in order
     u, v      (C,) places of corners in pictures; the first `len(v_rows)` have the `along` of these points instead of v
     """
 
     def __init__(self, section, rows, ends):
         self._section, self._rows = section, rows
-        self._sources = [np.repeat(np.arange(len(rows.points), dtype=np.int32), len(section.points))]
-        self._count = len(self._sources[0])
+        self._sources, self.around = [np.zeros(0, np.int32)], len(section.points)
+        self._count = len(rows.points) * self.around
         self._faces, self._u, self._v, self._curves, self._edges = [], [], [], [], []
         self.tips = []
         self._add_sides()
@@ -215,13 +223,21 @@ class _Layout:
             outline=np.concatenate(self._edges),
             sealed=section.closed and (ends != "open" or bool(rows.closed.all())),
         )
-        self.rows, self.curves = (np.concatenate(p).astype(np.int32) for p in (self._sources, self._curves))
+        self.more, self.curves = (np.concatenate(p).astype(np.int32) for p in (self._sources, self._curves))
         self.u, self.v = (np.concatenate(parts).astype(np.float32) for parts in (self._u, self._v))
         del self._section, self._rows, self._sources, self._faces, self._u, self._v, self._curves, self._edges
 
     def uvs(self, along) -> np.ndarray:
         """(C, 2) places of corners in a picture that goes once along each curve whose points (P,) lie `along` it."""
         return corner_places(self.u, self.v, self.v_rows, np.append(along, 1.0))
+
+    def spread(self, values) -> np.ndarray:
+        """(V, …) what points carry that stand around those of the curves, which carry values (P, …)."""
+        size = len(values) * self.around
+        spread = np.empty((size + len(self.more), *values.shape[1:]), values.dtype)
+        spread[:size].reshape(len(values), self.around, *values.shape[1:])[:] = values[:, None]
+        spread[size:] = values[self.more]
+        return spread
 
     def _add(self, sources) -> np.ndarray:
         self._sources.append(sources.reshape(-1))
@@ -240,7 +256,7 @@ class _Layout:
         size, section, rows = len(self._section.points), self._section, self._rows
         k = np.arange(size if section.closed else size - 1, dtype=np.int32)
         following = (k + 1) % size
-        after = rows.after.astype(np.int32)
+        after = rows.after
         here = np.flatnonzero(after >= 0).astype(np.int32)
         i, j = here[:, None] * size, after[here][:, None] * size
         # Where a closed curve leads back to its beginning the picture ends.

@@ -12,6 +12,7 @@ from pirouette.data.mesh import Topology, shares_along
 from pirouette.evaluate import evaluate
 from pirouette.geometry import sweep
 from pirouette.geometry.sweep import flat_section, round_section, section_of, swept
+from pirouette.kernels.geometry.sweep import frames
 from pirouette.kernels.threads import use_threads
 from tests.kinds.test_deformers import volume
 from tests.scenes import clause, field, figure, formula, scene, step
@@ -83,6 +84,41 @@ def test_no_ring_reaches_beyond_the_one_beside_it(seed, width, count, closed):
     forward = np.einsum("nkc,nc->nk", steps, ways / np.linalg.norm(ways, axis=1, keepdims=True))
     assert np.isfinite(rings).all()
     assert forward.min() > -1e-2 * width
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_ends_are_whole_however_short_the_last_stretch_is(seed):
+    """A ring at an end stands at a right angle to its stretch: it leans over nothing, so nothing is taken of it."""
+    points = 8 * np.random.default_rng(seed).normal(size=(5, 3)) + [[0, 0, 12 * k] for k in range(5)]
+    points[-1] = points[-2] + 0.2 * (points[-1] - points[-2])
+    made = swept(Mesh.curves(points, [5], False), round_section(24, True), np.full(5, 9.0), "open")
+    ends = made.points.reshape(5, 24, 3)[[0, -1]] - points[[0, -1], None]
+    np.testing.assert_allclose(np.linalg.norm(ends, axis=2), 4.5, rtol=1e-5)
+
+
+def test_a_closed_curve_is_as_thick_wherever_it_begins():
+    """Rings that others shorten, those at the beginning of the curve among them."""
+    points = np.random.default_rng(6).normal(size=(9, 3))
+    thick = []
+    for begin in range(9):
+        turned = np.roll(points, -begin, axis=0)
+        made = swept(Mesh.curves(turned, [9], True), round_section(64, True), np.full(9, 2.5))
+        away = np.linalg.norm(made.points.reshape(9, 64, 3) - turned[:, None], axis=2)
+        thick.append(np.roll(away.mean(axis=1), begin))
+    np.testing.assert_allclose(thick, np.tile(thick[0], (9, 1)), rtol=0.02)
+    assert np.ptp(thick[0]) > 0.2 * thick[0].max()
+
+
+def test_sides_stay_upright_over_tens_of_thousands_of_turns():
+    points = np.cumsum(np.random.default_rng(4).normal(size=(40_000, 3)), axis=0)
+    (ways, sides, planes, rolls, steps), along = frames(points, [0, 40_000], [False])
+    np.testing.assert_allclose((sides * sides).sum(axis=1), 1, atol=1e-9)
+    np.testing.assert_allclose((sides * ways).sum(axis=1), 0, atol=1e-12)
+    np.testing.assert_allclose(steps[:-1], np.linalg.norm(np.diff(points, axis=0), axis=1))
+    np.testing.assert_allclose((planes * planes).sum(axis=1), 1, atol=1e-12)
+    np.testing.assert_allclose(along[:-1], (np.cumsum(steps) - steps)[:-1] / steps.sum(), atol=1e-6)
+    assert along[-1] == 1
+    assert not rolls.any()
 
 
 def test_frames_neither_flip_nor_gather_turns_on_a_long_coil():
@@ -243,7 +279,7 @@ def test_points_in_one_place_are_one_on_any_number_of_threads(seed):
         if is_closed and len(mine) > 1 and mine[-1] == start + size - 1 and (points[mine[-1]] == points[start]).all():
             mine.pop()
         kept += mine if len(mine) > 1 else []
-    np.testing.assert_array_equal(rows.corners, kept)
+    np.testing.assert_array_equal(np.arange(len(points))[rows.taken], kept)
     np.testing.assert_array_equal(rows.points, points[kept])
 
 

@@ -6,38 +6,37 @@ Source  M. Bergou et al., "Discrete elastic rods", ACM Transactions on Graphics 
 
 import numpy as np
 
-from ..compile import bare_kernel, exact_kernel, frozen, kernel
+from ..compile import bare_kernel, exact_bare_kernel, exact_kernel, frozen, kernel
 from ..threads import in_slices
 from ..types import D, F
 
 # Where a curve turns back so sharply that a mitre would be longer than this many radii, it is cut off.
 MITRE = 4.0
 SMALL = 1e-12
+LEANING = 1e-6
 
 
-@exact_kernel
+@exact_bare_kernel
 def _unit(x, y, z):
     length = np.sqrt(x * x + y * y + z * z)
-    if length < SMALL:
-        return 0.0, 0.0, 0.0
-    return x / length, y / length, z / length
+    scale = 1 / length if length >= SMALL else 0.0
+    return x * scale, y * scale, z * scale
 
 
 @exact_kernel
-def _first_side(points, start, stop, closed, dx, dy, dz):
+def _first_side(points, start, stop, dx, dy, dz):
     """A side of the first stretch that lies in the plane of a flat curve; of a straight one, any across it."""
-    nx = ny = nz = 0.0
-    for i in range(start, stop - 1 + closed):
-        j = i + 1 if i + 1 < stop else start
-        ax, ay, az = points[i, 0] - points[start, 0], points[i, 1] - points[start, 1], points[i, 2] - points[start, 2]
-        bx, by, bz = points[j, 0] - points[start, 0], points[j, 1] - points[start, 1], points[j, 2] - points[start, 2]
+    nx = ny = nz = extent = 0.0
+    fx, fy, fz = points[start, 0], points[start, 1], points[start, 2]
+    ax = ay = az = 0.0
+    # From the first point nothing leads anywhere, so that a closed curve's way back to it adds nothing.
+    for i in range(start + 1, stop):
+        bx, by, bz = points[i, 0] - fx, points[i, 1] - fy, points[i, 2] - fz
         nx += ay * bz - az * by
         ny += az * bx - ax * bz
         nz += ax * by - ay * bx
-    extent = 0.0
-    for i in range(start, stop):
-        for k in range(3):
-            extent = max(extent, abs(points[i, k] - points[start, k]))
+        extent = max(extent, abs(bx), abs(by), abs(bz))
+        ax, ay, az = bx, by, bz
     if np.sqrt(nx * nx + ny * ny + nz * nz) < 1e-4 * extent * extent:
         # Straight: the z axis is its plane's normal, or the y axis for one that runs along z.
         nx, ny, nz = (0.0, 0.0, 1.0) if abs(dz) < 0.9 else (0.0, 1.0, 0.0)
@@ -48,9 +47,12 @@ def _first_side(points, start, stop, closed, dx, dy, dz):
     return sx, sy, sz
 
 
-@exact_kernel
+@exact_bare_kernel
 def _carried(sx, sy, sz, ax, ay, az, bx, by, bz):
-    """A side (sx…) turned as a way (ax…) turns by the smallest angle to another (bx…); unit vectors."""
+    """A side (sx…) turned as a way (ax…) turns by the smallest angle to another (bx…); unit vectors.
+
+    What rounding adds up to over hundreds of thousands of turns is far less than float32 holds.
+    """
     cos = ax * bx + ay * by + az * bz
     if cos < -1 + 1e-9:
         # Straight back: about the side itself, which then stays.
@@ -60,9 +62,7 @@ def _carried(sx, sy, sz, ax, ay, az, bx, by, bz):
     x = cos * sx + cy * sz - cz * sy + cx * along
     y = cos * sy + cz * sx - cx * sz + cy * along
     z = cos * sz + cx * sy - cy * sx + cz * along
-    # Kept at a right angle, so that nothing adds up over thousands of turns.
-    off = x * bx + y * by + z * bz
-    return _unit(x - off * bx, y - off * by, z - off * bz)
+    return x, y, z
 
 
 @exact_kernel
@@ -101,7 +101,7 @@ def apart_points(points, offsets, closed, near: float):
 
 
 @exact_kernel
-def _frames(points, offsets, closed, first, last, ways, sides, planes, rolls):
+def _frames(points, offsets, closed, first, last, ways, sides, planes, rolls, steps, along):
     """For curves first..last: at each point the way onwards, a side of it, and the normal of the plane of its ring."""
     for curve in range(first, last):
         start, stop = offsets[curve], offsets[curve + 1]
@@ -109,21 +109,26 @@ def _frames(points, offsets, closed, first, last, ways, sides, planes, rolls):
         length = 0.0
         for i in range(start, stop):
             j = i + 1
+            rolls[i] = length
             if j == stop:
                 if not is_closed:
-                    for k in range(3):
-                        ways[i, k] = ways[i - 1, k]
+                    ways[i, 0], ways[i, 1], ways[i, 2] = ways[i - 1, 0], ways[i - 1, 1], ways[i - 1, 2]
+                    steps[i] = 0.0
                     break
                 j = start
             x, y, z = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1], points[j, 2] - points[i, 2]
-            ways[i, 0], ways[i, 1], ways[i, 2] = _unit(x, y, z)
-            rolls[i] = length
-            length += np.sqrt(x * x + y * y + z * z)
-        sx, sy, sz = _first_side(points, start, stop, is_closed, ways[start, 0], ways[start, 1], ways[start, 2])
+            step = np.sqrt(x * x + y * y + z * z)
+            scale = 1 / step if step >= SMALL else 0.0
+            ways[i, 0], ways[i, 1], ways[i, 2] = x * scale, y * scale, z * scale
+            steps[i] = step
+            length += step
+        sx, sy, sz = _first_side(points, start, stop, ways[start, 0], ways[start, 1], ways[start, 2])
         sides[start, 0], sides[start, 1], sides[start, 2] = sx, sy, sz
+        scale = 1 / max(length, SMALL)
+        ax, ay, az = ways[start, 0], ways[start, 1], ways[start, 2]
+        if is_closed:
+            ax, ay, az = ways[stop - 1, 0], ways[stop - 1, 1], ways[stop - 1, 2]
         for i in range(start, stop):
-            before = i - 1 if i > start else (stop - 1 if is_closed else start)
-            ax, ay, az = ways[before, 0], ways[before, 1], ways[before, 2]
             bx, by, bz = ways[i, 0], ways[i, 1], ways[i, 2]
             if i > start:
                 sx, sy, sz = _carried(sx, sy, sz, ax, ay, az, bx, by, bz)
@@ -132,15 +137,18 @@ def _frames(points, offsets, closed, first, last, ways, sides, planes, rolls):
             if px * bx + py * by + pz * bz < SMALL:
                 px, py, pz = bx, by, bz
             planes[i, 0], planes[i, 1], planes[i, 2] = px, py, pz
-        rest = 0.0
-        if is_closed:
-            dx, dy, dz = ways[start, 0], ways[start, 1], ways[start, 2]
-            sx, sy, sz = _carried(sx, sy, sz, ways[stop - 1, 0], ways[stop - 1, 1], ways[stop - 1, 2], dx, dy, dz)
-            ux, uy, uz = sides[start, 0], sides[start, 1], sides[start, 2]
-            across = (sy * uz - sz * uy) * dx + (sz * ux - sx * uz) * dy + (sx * uy - sy * ux) * dz
-            rest = np.arctan2(across, sx * ux + sy * uy + sz * uz)
+            along[i] = rolls[i] * scale
+            ax, ay, az = bx, by, bz
+        if not is_closed:
+            rolls[start:stop] = 0.0
+            continue
+        dx, dy, dz = ways[start, 0], ways[start, 1], ways[start, 2]
+        sx, sy, sz = _carried(sx, sy, sz, ax, ay, az, dx, dy, dz)
+        ux, uy, uz = sides[start, 0], sides[start, 1], sides[start, 2]
+        across = (sy * uz - sz * uy) * dx + (sz * ux - sx * uz) * dy + (sx * uy - sy * ux) * dz
+        rest = np.arctan2(across, sx * ux + sy * uy + sz * uz)
         for i in range(start, stop):
-            rolls[i] = rest * rolls[i] / max(length, SMALL) if i < stop - 1 or is_closed else 0.0
+            rolls[i] *= rest * scale
 
 
 def frames(points, offsets, closed):
@@ -150,69 +158,98 @@ def frames(points, offsets, closed):
     offsets  (L + 1,) int64
     closed   (L,) bool
     Returns  ways (P, 3) unit vectors to the next point, sides (P, 3) at right angles to these, planes (P, 3) normals
-             between the ways before and after, and rolls (P,) radians about the ways that bring a closed curve's last
-             side back to its first
+             between the ways before and after, rolls (P,) radians about the ways that bring a closed curve's last
+             side back to its first, steps (P,) as far as the next point is; and (P,) float32 how far along its curve
+             each point is, as `shares` tells
     """
-    points, closed = np.ascontiguousarray(points, D), np.ascontiguousarray(closed, bool)
-    offsets = np.ascontiguousarray(offsets, np.int64)
+    points, closed = frozen(points, D), frozen(closed, np.bool_)
+    offsets = frozen(offsets, np.int64)
     ways, sides, planes = (np.empty((len(points), 3)) for _ in range(3))
-    rolls = np.empty(len(points))
-    in_slices(lambda a, b: _frames(points, offsets, closed, a, b, ways, sides, planes, rolls), len(closed), 64)
-    return ways, sides, planes, rolls
+    rolls, steps, along = np.empty(len(points)), np.empty(len(points)), np.empty(len(points), np.float32)
+    found = ways, sides, planes, rolls, steps
+    in_slices(lambda a, b: _frames(points, offsets, closed, a, b, *found, along), len(closed), 64)
+    return found, along
 
 
 @bare_kernel
-def _ring(i, slot, found, radii, section, held):
-    """From a point to its ring, in the plane between the stretches that meet there, into a slot of (3, 3, K)."""
-    ways, sides, planes, rolls = found
+def _axes(i, found, radii):
+    """The two vectors that a section's places are told along in the plane of a point's ring."""
+    ways, sides, planes, rolls, _ = found
     dx, dy, dz = ways[i, 0], ways[i, 1], ways[i, 2]
     sx, sy, sz = sides[i, 0], sides[i, 1], sides[i, 2]
     tx, ty, tz = dy * sz - dz * sy, dz * sx - dx * sz, dx * sy - dy * sx
     px, py, pz = planes[i, 0], planes[i, 1], planes[i, 2]
-    facing = max(px * dx + py * dy + pz * dz, 1.0 / MITRE)
-    cos, sin = radii[i] * np.cos(rolls[i]), radii[i] * np.sin(rolls[i])
-    for k in range(section.shape[1]):
-        a = section[0, k] * cos - section[1, k] * sin
-        b = section[0, k] * sin + section[1, k] * cos
-        x, y, z = a * sx + b * tx, a * sy + b * ty, a * sz + b * tz
-        slide = (x * px + y * py + z * pz) / facing
-        held[slot, 0, k] = x - slide * dx
-        held[slot, 1, k] = y - slide * dy
-        held[slot, 2, k] = z - slide * dz
+    scale = 1 / max(px * dx + py * dy + pz * dz, 1.0 / MITRE)
+    cos, sin = radii[i], 0.0
+    if rolls[i] != 0:
+        cos, sin = radii[i] * np.cos(rolls[i]), radii[i] * np.sin(rolls[i])
+    # Across the way, and then slid along it into the plane between the stretches that meet there.
+    ux, uy, uz = cos * sx + sin * tx, cos * sy + sin * ty, cos * sz + sin * tz
+    vx, vy, vz = cos * tx - sin * sx, cos * ty - sin * sy, cos * tz - sin * sz
+    u, v = (ux * px + uy * py + uz * pz) * scale, (vx * px + vy * py + vz * pz) * scale
+    return ux - u * dx, uy - u * dy, uz - u * dz, vx - v * dx, vy - v * dy, vz - v * dz
+
+
+@bare_kernel
+def _shorten(mine, other, x, y, z, length, section, most, is_shorter, reach):
+    """How far a ring reaches (K,) where it would cross another that lies by a length along a way; whether it is less.
+
+    mine, other  the axes of both
+    most         how far a section's places are away from the curve at most
+    """
+    # How far towards each other the axes of both lead.
+    mine_u, mine_v = mine[0] * x + mine[1] * y + mine[2] * z, mine[3] * x + mine[4] * y + mine[5] * z
+    other_u, other_v = other[0] * x + other[1] * y + other[2] * z, other[3] * x + other[4] * y + other[5] * z
+    furthest = mine_u * mine_u + mine_v * mine_v + other_u * other_u + other_v * other_v
+    if 2 * furthest * most * most <= length * length:
+        return is_shorter
+    if not is_shorter:
+        reach[:] = 1.0
+    for k in range(len(reach)):
+        leans = section[0, k] * mine_u + section[1, k] * mine_v
+        taken = leans + max(-section[0, k] * other_u - section[1, k] * other_v, 0.0)
+        # What lies on the axis of a bend does not lean over, whichever way its last digit goes.
+        if leans > LEANING * length and taken > length:
+            reach[k] = min(reach[k], length / taken)
+    return True
 
 
 @kernel
-def _rings(points, before, after, found, radii, section, start, stop, out):
+def _rings(points, before, after, found, radii, section, most, start, stop, out):
     """Rings of points start..stop: where two would cross, both end before, each by its share."""
     count = section.shape[1]
-    held, reach = np.empty((3, 3, count)), np.empty(count)
-    # Which points the three rings belong to that are at hand; mostly the next point's neighbours are among them.
-    of = np.full(3, -1)
-    last, this, following = 0, 1, 2
+    ways, steps = found[0], found[4]
+    reach = np.empty(count)
+    # Mostly the next point's neighbours are at hand.
+    last = this = following = _axes(start, found, radii)
+    of_last = of_this = of_following = -1
     for i in range(start, stop):
-        last, this, following = this, following, last
-        for slot, j in ((this, i), (last, before[i]), (following, after[i])):
-            if j >= 0 and of[slot] != j:
-                _ring(j, slot, found, radii, section, held)
-                of[slot] = j
-        for k in range(count):
-            reach[k] = 1.0
-        for slot, j in ((last, before[i]), (following, after[i])):
-            if j < 0:
-                continue
-            x, y, z = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1], points[j, 2] - points[i, 2]
-            length = np.sqrt(x * x + y * y + z * z)
-            x, y, z = x / length, y / length, z / length
-            for k in range(count):
-                mine = held[this, 0, k] * x + held[this, 1, k] * y + held[this, 2, k] * z
-                other = held[slot, 0, k] * x + held[slot, 1, k] * y + held[slot, 2, k] * z
-                taken = mine + max(-other, 0.0)
-                reach[k] = min(reach[k], length / taken if mine > 0 and taken > length else 1.0)
+        last, of_last, this, of_this = this, of_this, following, of_following
+        if of_this != i:
+            this, of_this = _axes(i, found, radii), i
+        is_shorter = False
+        j = before[i]
+        if j >= 0:
+            if of_last != j:
+                last, of_last = _axes(j, found, radii), j
+            is_shorter = _shorten(
+                this, last, -ways[j, 0], -ways[j, 1], -ways[j, 2], steps[j], section, most, is_shorter, reach
+            )
+        j = after[i]
+        if j >= 0:
+            following, of_following = _axes(j, found, radii), j
+            is_shorter = _shorten(
+                this, following, ways[i, 0], ways[i, 1], ways[i, 2], steps[i], section, most, is_shorter, reach
+            )
         row = i * count
+        px, py, pz = points[i, 0], points[i, 1], points[i, 2]
         for k in range(count):
-            out[row + k, 0] = F(points[i, 0] + held[this, 0, k] * reach[k])
-            out[row + k, 1] = F(points[i, 1] + held[this, 1, k] * reach[k])
-            out[row + k, 2] = F(points[i, 2] + held[this, 2, k] * reach[k])
+            a, b = section[0, k], section[1, k]
+            if is_shorter:
+                a, b = a * reach[k], b * reach[k]
+            out[row + k, 0] = F(px + (a * this[0] + b * this[3]))
+            out[row + k, 1] = F(py + (a * this[1] + b * this[4]))
+            out[row + k, 2] = F(pz + (a * this[2] + b * this[5]))
 
 
 def rings(points, before, after, found, radii, section, more: int = 0) -> np.ndarray:
@@ -227,12 +264,12 @@ def rings(points, before, after, found, radii, section, more: int = 0) -> np.nda
     section        (K, 2) places across a curve, along its side and its third axis, 1 away from it at a half width
     """
     points, radii, section = frozen(points, D), frozen(radii, D), frozen(section.T, D)
+    count, most = section.shape[1], float(np.sqrt((section**2).sum(axis=0)).max(initial=0))
     found = tuple(frozen(array, D) for array in found)
-    before, after = frozen(before, np.int64), frozen(after, np.int64)
-    count = section.shape[1]
+    before, after = frozen(before, np.int32), frozen(after, np.int32)
     out = np.empty((len(points) * count + more, 3), np.float32)
     size = max(64, (1 << 15) // max(count, 1))
-    in_slices(lambda a, b: _rings(points, before, after, found, radii, section, a, b, out), len(points), size)
+    in_slices(lambda a, b: _rings(points, before, after, found, radii, section, most, a, b, out), len(points), size)
     return out
 
 

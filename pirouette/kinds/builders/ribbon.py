@@ -34,5 +34,6 @@ KIND = Kind(
     estimate=lambda shape: 2 * curve_points(shape)[0],
     advice=no_curves,
     icon="ribbon",
+    version=2,
     words="strip band flat streamer",
 )

@@ -93,5 +93,6 @@ KIND = Kind(
     "Struts **{width}** wide for **{which}** edges, joints **{joints}**",
     estimate=estimate,
     icon="struts",
+    version=2,
     words="lattice frame wireframe bars cage scaffold",
 )

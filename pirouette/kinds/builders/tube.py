@@ -60,5 +60,6 @@ KIND = Kind(
     estimate=estimate,
     advice=no_curves,
     icon="tube",
+    version=2,
     words="sweep pipe tubes thick rope",
 )
