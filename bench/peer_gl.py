@@ -93,8 +93,9 @@ class SoftwareGl:
         return np.stack([x, y, z, rows[2]]).T.astype("f4").tobytes()
 
     def _light(self, program, picture):
-        (sun,), _, skies = light_rows(picture)
-        sky = skies[:, :9].sum(axis=0).reshape(3, 3)
+        rows = light_rows(picture)
+        (sun,) = rows["suns"]
+        sky = rows["skies"][:, :9].sum(axis=0).reshape(3, 3)
         settings = picture.drawables[0].looks[0].settings
         program["eye"].value = tuple(picture.view.position)
         program["own"].value = tuple(settings.colour)
