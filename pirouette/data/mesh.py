@@ -218,14 +218,15 @@ class Topology:
 class Later:
     """Places in a picture that are made once somebody asks for them.
 
-    count      how many they are
-    make       gives them: (count, 2) float32
-    own_bytes  of what is kept for that alone
+    count  how many they are
+    make   gives them: (count, 2) float32
+    parts  the records and arrays that it keeps alive for that
     """
 
     count: int
     make: Callable[[], np.ndarray]
-    own_bytes: int = 0
+    parts: tuple = ()
+    own_bytes = 0
 
     def __len__(self):
         return self.count

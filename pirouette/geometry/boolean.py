@@ -16,15 +16,8 @@ from ..data.attribute import ATTRIBUTES, NEAREST, NONE, Attributes
 from ..data.mesh import Later, Mesh, Topology
 from ..data.problem import Problem, ProblemError
 from ..kernels.geometry.place import unit_rows
-from ..kernels.geometry.resolved import (
-    clothe,
-    corners_mixed,
-    gather,
-    points_of,
-    seams_of,
-    shares_at,
-    twins_of,
-)
+from ..kernels.geometry.resolved import points_of, seams_of, twins_of
+from ..kernels.geometry.within import clothe, corners_mixed, gather, shares_at
 from ..kernels.threads import begun
 from .neighbours import neighbours
 from .weld import welded
@@ -222,9 +215,8 @@ class _Result:
         return replace(self, owners=np.concatenate(owners), known=table[np.concatenate(rows)])
 
     def picked(self, kept) -> "_Result":
-        rows = (array[kept] for array in (self.triangles, self.bodies, self.owners, self.known))
-        triangles, bodies, owners, known = rows
-        return replace(self, triangles=triangles, bodies=bodies, owners=owners, known=known)
+        names = "triangles", "bodies", "owners", "known"
+        return replace(self, **{name: getattr(self, name)[kept] for name in names})
 
 
 class _Carried:
@@ -289,4 +281,4 @@ class _Carried:
             within = source.topology.triangles, source.topology.triangle_corners
             return corners_mixed(*arrays, source.points, *within, source.uvs, count)
 
-        return Later(count, make, sum(one.nbytes for one in arrays[1:]))
+        return Later(count, make, (source, *arrays))

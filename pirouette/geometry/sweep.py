@@ -121,7 +121,7 @@ def swept(mesh: Mesh, section: Section, widths, ends: str = "flat", turns=0.0, w
         layout.topology,
         colours=gathered(mesh.colours),
         opacity=gathered(mesh.opacity),
-        known_uvs=Later(len(layout.u), lambda: layout.uvs(along), along.nbytes),
+        known_uvs=Later(len(layout.u), lambda: layout.uvs(along), (along, layout.u, layout.v, layout.v_rows)),
         at_points=Attributes(carried, along=layout.spread(along)),
         at_faces=mesh.at_curves.gathered(rows.numbers[layout.curves]) if mesh.at_curves else NONE,
     )

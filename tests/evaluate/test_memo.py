@@ -1,5 +1,7 @@
 """The memo: bounded by what its results really keep alive, each shared record counted once."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -7,18 +9,26 @@ from pirouette.data import Copies, Mesh
 from pirouette.data.bytes import parts_of, records_in, size_of
 from pirouette.document import read_scene
 from pirouette.evaluate import Evaluator, Memo, evaluate, routines
+from pirouette.geometry.boolean import Solid
+from pirouette.geometry.cutting import cut_faces
+from pirouette.geometry.sweep import round_section, swept
+from pirouette.kinds.forms.sphere import SphereSettings, sphere
 from tests.scenes import document, figure, keyed, look, scene, step
 
 
-def total(result) -> int:
-    """The bytes of all records that a result keeps alive, each once."""
+def reached(result) -> list:
+    """All records that a result keeps alive, each once."""
     known, waiting = {}, list(records_in(result))
     while waiting:
         record = waiting.pop()
         if id(record) not in known:
             known[id(record)] = record
             waiting.extend(parts_of(record))
-    return sum(map(size_of, known.values()))
+    return list(known.values())
+
+
+def total(result) -> int:
+    return sum(map(size_of, reached(result)))
 
 
 def ball(count=1000) -> Mesh:
@@ -37,6 +47,18 @@ def test_bytes_are_counted_while_another_thread_derives_something():
 
     object.__setattr__(mesh, "opacity", np.ones(1000, np.float32).view(Slow))
     assert mesh.own_bytes >= 1000 * 16
+
+
+def test_what_is_needed_for_places_in_pictures_yet_to_be_made_is_counted():
+    """A cut mixes them from those of its source, a tube from its layout."""
+    source = sphere(SphereSettings({}).resolve())
+    tool = source.with_points(source.points + np.float32([60, 0, 0]))
+    part = cut_faces(source, [Solid.of(tool)], False, True)
+    assert id(source) in {id(record) for record in reached(part)}
+    curve = Mesh.curves(np.arange(30, dtype=np.float32).reshape(10, 3), [10], False)
+    tube = swept(curve, round_section(8, True), np.ones(10))
+    corners = len(tube.topology.corners)
+    assert total(tube) - total(replace(tube, known_uvs=None)) >= 4 * 2 * corners
 
 
 def test_copies_count_all_their_columns_and_their_sources():

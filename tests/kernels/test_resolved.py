@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from pirouette.kernels.geometry.resolved import clothe, corners_mixed, gather, points_of, seams_of, twins_of
+from pirouette.kernels.geometry.resolved import points_of, seams_of, twins_of
+from pirouette.kernels.geometry.within import clothe, corners_mixed, gather
 
 # An octahedron: points, and triangles seen from outside.
 POINTS = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], np.float32)
