@@ -4,7 +4,6 @@ The exact work is manifold3d's. Each triangle of a result knows the one that it 
 places in pictures and attributes are taken from there, and edges that were sharp or smooth are so still.
 """
 
-from array import array
 from dataclasses import dataclass, replace
 from threading import Lock
 
@@ -131,17 +130,16 @@ def meshes_of(bodies, sources, cut_by=(), only_front=False) -> list[Mesh]:
     normals, origins = np.empty((3 * len(found.triangles), 3)), np.full(3 * len(found.triangles), -1, np.int32)
     # What is of none of them has flat normals.
     for number, mesh in enumerate([*(solid.mesh for solid in sources), Mesh.empty()]):
-        rows = np.flatnonzero(found.owners == number)
         clothe(
-            found.points, found.triangles, rows, found.known, mesh.points, mesh.topology.triangles,
+            found.points, found.triangles, found.owners, number, found.known, mesh.points, mesh.topology.triangles,
             _smooth_normals(mesh), number < len(sources) and sources[number] in cut_by,
             normals, origins[:0] if number else origins,
         )  # fmt: skip
-    numbers, firsts, smooth = points_of(
-        found.triangles, twins, normals, origins, _smooth_normals(first), inner, ALIKE_COSINE
-    )
     faces = np.where(is_own, first.topology.triangle_faces.take(found.known, mode="clip"), np.int32(-1))
-    begins, edges, seam_corners, seam_sizes = seams_of(found.triangles, twins, smooth, numbers, inner, faces)
+    numbers, firsts, smooth, begins = points_of(
+        found.triangles, twins, normals, origins, _smooth_normals(first), inner, faces, ALIKE_COSINE
+    )
+    edges, seam_corners, seam_sizes = seams_of(found.triangles, twins, smooth, numbers, begins)
     at, normals = gather(found.points, found.triangles, normals, origins, _smooth_normals(first), firsts)
     carried = _Carried(first, found, faces, firsts)
     seam_body = found.bodies[firsts[seam_corners[np.cumsum(seam_sizes) - seam_sizes]] // 3]
@@ -154,7 +152,8 @@ def meshes_of(bodies, sources, cut_by=(), only_front=False) -> list[Mesh]:
         points = slice(point_ends[body], point_ends[body + 1])
         mine = seam_body == body
         offsets = np.arange(0, 3 * (rows.stop - rows.start) + 1, 3, dtype=np.int32)
-        every = np.concatenate([numbers[corners], seam_corners[np.repeat(mine, seam_sizes)]]) - points.start
+        every = np.concatenate([numbers[corners], seam_corners[np.repeat(mine, seam_sizes)]])
+        every -= points.start
         topology = Topology(
             np.concatenate([offsets, offsets[-1] + np.cumsum(seam_sizes[mine])]), every, points.stop - points.start,
             outline=edges[edge_ends[body] : edge_ends[body + 1]] - points.start,
@@ -209,8 +208,7 @@ class _Result:
             sizes = np.diff(one.run_index) // 3
             of_run = np.array([index.get(number, len(sources)) for number in one.run_original_id], np.int32)
             owners.append(np.repeat(of_run, sizes))
-            # An array of the standard library's takes a list in half the time.
-            faces = np.frombuffer(array("i", one.face_id), np.int32)
+            faces = np.fromiter(one.face_id, np.int32, len(one.tri_verts))
             rows.append(np.where(owners[-1] < len(sources), faces + np.repeat(begins[of_run], sizes), len(table) - 1))
         return replace(self, owners=np.concatenate(owners), known=table[np.concatenate(rows)])
 

@@ -35,12 +35,15 @@ def test_no_triangles_have_no_twins():
     assert len(twins_of(np.zeros((0, 3), np.int32))) == 0
 
 
-def clothed(points, triangles, known, source_normals, is_inner=False):
-    """Normals and origins of triangles that lie within those of the octahedron."""
+EACH_ITS_FACE = np.arange(8)
+
+
+def clothed(points, triangles, known, source_normals, is_inner=False, owners=None):
+    """Normals and origins of triangles that lie within those of the octahedron, of those that are its own."""
     normals, origins = np.full((3 * len(triangles), 3), np.nan), np.full(3 * len(triangles), -1, np.int32)
-    rows = np.arange(len(triangles))
+    owners = np.zeros(len(triangles)) if owners is None else owners
     of = origins[:0] if is_inner else origins
-    clothe(points, triangles, rows, known, POINTS, FACES, source_normals, is_inner, normals, of)
+    clothe(points, triangles, owners, 0, known, POINTS, FACES, source_normals, is_inner, normals, of)
     return normals, origins
 
 
@@ -57,6 +60,15 @@ def test_whole_triangles_know_their_points_however_they_are_turned():
     at_top = turned[:4] == 4
     np.testing.assert_allclose(np.abs(corners[at_top]), 3**-0.5)
     np.testing.assert_allclose(corners[~at_top], POINTS[turned[:4][~at_top]], atol=1e-12)
+
+
+def test_only_triangles_of_the_source_are_clothed():
+    owners = np.array([0, 1, 0, 2, 1, 0, 0, 1])
+    normals, origins = clothed(POINTS, FACES, np.arange(8), POINTS, owners=owners)
+    assert np.isnan(normals).all()
+    assert np.array_equal(origins.reshape(8, 3) >= 0, np.repeat(owners[:, None] == 0, 3, axis=1))
+    flat, _ = clothed(POINTS, FACES, np.arange(8), POINTS[:0], owners=owners)
+    assert np.array_equal(np.isnan(flat).any(axis=1), np.repeat(owners != 0, 3))
 
 
 def test_parts_of_triangles_mix_what_the_corners_carry():
@@ -86,8 +98,8 @@ def test_corners_are_one_point_where_normals_go_on():
     inner = np.zeros(8, bool)
     twins, none = twins_of(FACES), np.full(24, -1, np.int32)
     normals, origins = clothed(POINTS, FACES, np.arange(8), POINTS)
-    whole = points_of(FACES, twins, normals, origins, POINTS, inner, 0.999)
-    by_normals = points_of(FACES, twins, POINTS[FACES.ravel()], none, POINTS[:0], inner, 0.999)
+    whole = points_of(FACES, twins, normals, origins, POINTS, inner, EACH_ITS_FACE, 0.999)
+    by_normals = points_of(FACES, twins, POINTS[FACES.ravel()], none, POINTS[:0], inner, EACH_ITS_FACE, 0.999)
     for one, other in zip(whole, by_normals, strict=True):
         assert one.tolist() == other.tolist()
     assert len(whole[1]) == 6
@@ -96,14 +108,35 @@ def test_corners_are_one_point_where_normals_go_on():
     np.testing.assert_allclose(smooth_normals, at, atol=1e-7)
     # Flat, no two of them are; the edge of each pair is seen from both sides, and sewn together.
     flat, _ = clothed(POINTS, FACES, np.arange(8), POINTS[:0])
-    numbers, firsts, smooth = points_of(FACES, twins, flat, none, POINTS[:0], inner, 0.999)
+    numbers, firsts, smooth, begins = points_of(FACES, twins, flat, none, POINTS[:0], inner, EACH_ITS_FACE, 0.999)
     assert firsts.tolist() == list(range(24))
     assert not smooth.any()
-    begins, edges, corners, sizes = seams_of(FACES, twins, smooth, numbers, inner, np.arange(8))
-    assert len(begins) == len(edges) == 24
+    edges, corners, sizes = seams_of(FACES, twins, smooth, numbers, begins)
+    assert begins.tolist() == list(range(24))
+    assert edges.tolist() == [[c, 3 * (c // 3) + (c + 1) % 3] for c in range(24)]
     # Twelve edges, and six corners of four triangles each.
     assert sizes.tolist() == [4] * 18
     assert len(corners) == sizes.sum()
+
+
+def test_smooth_edges_are_seen_once_between_faces_and_never_within_a_cut():
+    twins, inner = twins_of(FACES), np.zeros(8, bool)
+    normals, origins = clothed(POINTS, FACES, np.arange(8), POINTS)
+    pairs = np.array([0, 0, 1, 1, 2, 2, 3, 3])
+
+    def seen(inner, groups):
+        numbers, _, smooth, begins = points_of(FACES, twins, normals, origins, POINTS, inner, groups, 0.999)
+        edges, corners, _ = seams_of(FACES, twins, smooth, numbers, begins)
+        assert np.array_equal(numbers[begins], edges[:, 0])
+        return begins.tolist(), smooth, len(corners)
+
+    begins, smooth, corner_count = seen(inner, pairs)
+    assert smooth.all()
+    assert not corner_count
+    is_between = pairs.repeat(3) != pairs.repeat(3)[twins]
+    assert begins == np.flatnonzero(is_between & (np.arange(24) < twins)).tolist()
+    assert len(begins) == 12 - 4
+    assert seen(~inner, pairs)[0] == []
 
 
 def test_a_cut_parts_points_that_its_source_has_as_one():
@@ -113,7 +146,7 @@ def test_a_cut_parts_points_that_its_source_has_as_one():
     inner = FACES.max(axis=1) == 5
     origins[np.repeat(inner, 3)] = -1
     normals[np.repeat(inner, 3)] = POINTS[FACES[inner].ravel()]
-    numbers, firsts, _ = points_of(FACES, twins, normals, origins, POINTS, inner, 0.999)
+    numbers, firsts, _, _ = points_of(FACES, twins, normals, origins, POINTS, inner, EACH_ITS_FACE, 0.999)
     # Five points above, five below: four places have both.
     assert len(firsts) == 10
     above, below = numbers[np.repeat(~inner, 3)], numbers[np.repeat(inner, 3)]
@@ -126,7 +159,9 @@ def test_a_place_with_two_normals_stays_two_points():
     _, origins = clothed(POINTS, FACES, np.arange(8), POINTS)
     origins[6:12][origins[6:12] == 4] = 6
     creased = np.concatenate([POINTS, [[1, 0, 0]]]).astype(np.float32)
-    numbers, firsts, smooth = points_of(FACES, twins, np.zeros((24, 3)), origins, creased, np.zeros(8, bool), 0.999)
+    numbers, firsts, smooth, _ = points_of(
+        FACES, twins, np.zeros((24, 3)), origins, creased, np.zeros(8, bool), EACH_ITS_FACE, 0.999
+    )
     assert len(firsts) == 7
     top = numbers[FACES.ravel() == 4]
     assert top[0] == top[1] != top[2] == top[3]

@@ -89,8 +89,11 @@ def _cosine(normals, origins, source_normals, one, two):
 
 
 @exact_kernel
-def _smooth(twins, nodes, normals, origins, source_normals, inner, alike, start, stop, out):
-    """Over which edges normals go on smoothly: 0 sharp, 1 between the same nodes, 2 between others."""
+def _smooth(twins, nodes, normals, origins, source_normals, inner, groups, alike, start, stop, out, seen):
+    """Over which edges normals go on smoothly: 0 sharp, 1 between the same nodes, 2 between others.
+
+    And which are seen: sharp ones, and from one side those between two groups that are no cut.
+    """
     for c in range(start, stop):
         twin, kind = twins[c], 0
         # Of a pair the first tells for both: of these nobody else writes.
@@ -106,8 +109,9 @@ def _smooth(twins, nodes, normals, origins, source_normals, inner, alike, start,
             ):
                 kind = 2
         out[c] = kind
+        seen[c] = kind == 0 or not (inner[c // 3] or groups[c // 3] == groups[twin // 3])
         if twin >= 0:
-            out[twin] = kind
+            out[twin], seen[twin] = kind, kind == 0
 
 
 @exact_kernel
@@ -133,21 +137,14 @@ def _group(twins, smooth, nodes, parents, made_of, numbers, firsts):
 
 
 @exact_kernel
-def _seams(corners, twins, smooth, numbers, inner, groups, begins, edges, out, sizes, arcs, places):
-    """Edges to see: sharp ones, and from one side those between two groups that are no cut.
-
-    And faces without area along sharp ones: (S, 4) points, how many of them, and the steps around their ends.
-    """
-    seen = made = steps = 0
-    for c in range(len(corners)):
-        twin = twins[c]
-        is_first = c < twin
-        if smooth[c] and (not is_first or inner[c // 3] or groups[c // 3] == groups[twin // 3]):
-            continue
-        following = _next(c)
-        begins[seen], edges[seen, 0], edges[seen, 1] = c, numbers[c], numbers[following]
-        seen += 1
-        if smooth[c] or not is_first:
+def _seams(corners, twins, smooth, numbers, begins, edges, out, sizes, arcs, places):
+    """The points of edges, and faces without area along sharp ones: (S, 4), and the steps around their ends."""
+    made = steps = 0
+    for n in range(len(begins)):
+        c = begins[n]
+        twin, following = twins[c], _next(c)
+        edges[n, 0], edges[n, 1] = numbers[c], numbers[following]
+        if smooth[c] or c >= twin:
             continue
         other = _next(twin)
         a, b, other_b, other_a = numbers[c], numbers[following], numbers[twin], numbers[other]
@@ -166,7 +163,7 @@ def _seams(corners, twins, smooth, numbers, inner, groups, begins, edges, out, s
         if b != other_b:
             places[steps], arcs[steps, 0], arcs[steps, 1] = corners[following], other_b, b
             steps += 1
-    return seen, made, steps
+    return made, steps
 
 
 @exact_kernel
@@ -217,48 +214,48 @@ def twins_of(triangles) -> np.ndarray:
     return twins
 
 
-def points_of(triangles, twins, normals, origins, source_normals, inner, alike: float):
-    """Return which new point each corner is, the first corner of each point, and which edges go on smoothly.
+def points_of(triangles, twins, normals, origins, source_normals, inner, groups, alike: float):
+    """Return which new point each corner is, the first corner of each point, and which edges are smooth or to see.
 
     triangles  (T, 3), twins (3T,) from `twins_of`, and inner (T,) bool
     normals, origins, source_normals  see `within.clothe`
+    groups     (T,) of triangles: those of one face have no edge between them to see
     alike      cosine of the angle up to which normals are those of one smooth surface
-    Returns    (3T,) numbers, (P,) corners, (3T,) bool
+    Returns    (3T,) numbers, (P,) corners, (3T,) bool, and the corners (E,) that edges to see begin at
     """
     corners, origins = frozen(triangles.reshape(-1), np.int32), frozen(origins, np.int32)
     count, places = len(corners), int(corners.max(initial=-1)) + 1
     nodes, numbers, firsts = (np.empty(count, np.int32) for _ in range(3))
-    smooth = np.empty(count, np.uint8)
+    smooth, seen = np.empty(count, np.uint8), np.empty(count, bool)
     _nodes(corners, origins, np.full(places, -1, np.int32), nodes)
-    arrays = twins, nodes, frozen(normals, np.float64), origins, frozen(source_normals), frozen(inner, bool)
-    in_slices(lambda a, b: _smooth(*arrays, alike, a, b, smooth), count, _SLICE)
+    arrays = (
+        twins, nodes, frozen(normals, np.float64), origins, frozen(source_normals), frozen(inner, bool),
+        frozen(groups, np.int32), alike,
+    )  # fmt: skip
+    in_slices(lambda a, b: _smooth(*arrays, a, b, smooth, seen), count, _SLICE)
     spare = np.empty((2, places + count), np.int32)
     made = _group(twins, smooth, nodes, *spare, numbers, firsts)
-    return numbers, firsts[:made], smooth > 0
+    return numbers, firsts[:made], smooth > 0, np.flatnonzero(seen)
 
 
-def seams_of(triangles, twins, smooth, numbers, inner, groups):
-    """Return the edges that are there to see, and faces without area that sew points in one place together.
+def seams_of(triangles, twins, smooth, numbers, begins):
+    """Return the points of edges to see, and faces without area that sew points in one place together.
 
-    groups   (T,) of triangles: those of one face have no edge between them to see
-    Returns  the corners (E,) that edges begin at, and points (E, 2); the faces' corners in a row, and sizes
+    triangles (T, 3), twins (3T,) from `twins_of`, and what `points_of` returned
+    Returns  (E, 2) points; the faces' corners in a row, and sizes
     """
     corners = frozen(triangles.reshape(-1), np.int32)
-    begins, edges = np.empty(len(corners), np.int32), np.empty((len(corners), 2), np.int32)
+    edges = np.empty((len(begins), 2), np.int32)
     most = len(smooth) - int(np.count_nonzero(smooth)) + 1
     quads, sizes = np.empty((most, 4), np.int32), np.empty(most, np.int64)
     arcs, places = np.empty((2 * most, 2), np.int64), np.empty(2 * most, np.int64)
-    seen, made, steps = _seams(
-        corners, twins, smooth, numbers, frozen(inner, bool), frozen(groups, np.int32), begins, edges, quads, sizes,
-        arcs, places,
-    )  # fmt: skip
+    made, steps = _seams(corners, twins, smooth, numbers, begins, edges, quads, sizes, arcs, places)
     order = np.argsort(places[:steps], kind="stable")
     rings, ring_sizes = np.empty(steps + 1, np.int32), np.empty(steps + 1, np.int64)
     ring_count, filled = _rings(arcs[order], places[order], np.zeros(steps, bool), rings, ring_sizes)
     is_corner = np.arange(4) < sizes[:made, None]
     return (
-        begins[:seen],
-        edges[:seen],
+        edges,
         np.concatenate([quads[:made][is_corner], rings[:filled]]),
         np.concatenate([sizes[:made], ring_sizes[:ring_count]]),
     )

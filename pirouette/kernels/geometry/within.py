@@ -97,13 +97,23 @@ def _has_length(normals, point):
 
 
 @exact_kernel
+def _have_length(normals):
+    for point in range(len(normals)):  # noqa: SIM110 - kernels have no generators
+        if not _has_length(normals, point):
+            return False
+    return True
+
+
+@exact_kernel
 def _clothe(
-    points, triangles, rows, known, source_points, within, source_normals, is_inner, start, stop, normals, origins
+    points, triangles, owners, owner, known, source_points, within, source_normals, is_inner, have_length,
+    start, stop, normals, origins,
 ):  # fmt: skip
     """The normals of one source's triangles, or which points of the source those of its whole triangles are."""
     has_normals, has_origins = len(source_normals) > 0, len(origins) > 0
-    for number in range(start, stop):
-        n = rows[number]
+    for n in range(start, stop):
+        if owners[n] != owner:
+            continue
         triangle = known[n]
         is_within = triangle >= 0 and has_normals
         if is_within:
@@ -112,7 +122,7 @@ def _clothe(
             if has_origins:
                 turns = _turns(points, triangles, n, source_points, one, two, three)
             if turns >= 0:
-                if (
+                if have_length or (
                     _has_length(source_normals, one)
                     and _has_length(source_normals, two)
                     and _has_length(source_normals, three)
@@ -148,11 +158,14 @@ def _clothe(
             normals[row, 0], normals[row, 1], normals[row, 2] = x / length, y / length, z / length
 
 
-def clothe(points, triangles, rows, known, source_points, within, source_normals, is_inner: bool, normals, origins):
+def clothe(
+    points, triangles, owners, owner: int, known, source_points, within, source_normals, is_inner: bool,
+    normals, origins,
+):  # fmt: skip
     """Write the normals of the triangles of one source.
 
     points, triangles  (P, 3) and (T, 3) of the result
-    rows     (N,) which of them are the source's
+    owners   (T,) whose each of them is, and by which number the source goes there
     known    (T,) which triangle of their source's each lies within; those of none (-1) have their own flat normals
     source_points   (V, 3), within (S, 3) the points of its triangles
     source_normals  (V, 3), or (0, 3) where its faces are flat
@@ -162,10 +175,11 @@ def clothe(points, triangles, rows, known, source_points, within, source_normals
               are, which have their normals, is written instead
     """
     arrays = (
-        frozen(points, np.float64), frozen(triangles, np.int32), frozen(rows, np.int64), frozen(known, np.int32),
-        frozen(source_points, np.float64), frozen(within, np.int32), frozen(source_normals), is_inner,
+        frozen(points, np.float64), frozen(triangles, np.int32), frozen(owners, np.int32), owner,
+        frozen(known, np.int32), frozen(source_points, np.float64), frozen(within, np.int32), frozen(source_normals),
+        is_inner, _have_length(frozen(source_normals)),
     )  # fmt: skip
-    in_slices(lambda a, b: _clothe(*arrays, a, b, normals, origins), len(rows), _SLICE)
+    in_slices(lambda a, b: _clothe(*arrays, a, b, normals, origins), len(triangles), _SLICE)
 
 
 @exact_kernel
