@@ -10,13 +10,22 @@ _SLICE = 4096
 
 
 @exact_bare_kernel
-def _shares(points, a, b, c, px, py, pz):
+def _at(points, place):
+    return np.float64(points[place, 0]), np.float64(points[place, 1]), np.float64(points[place, 2])
+
+
+@exact_bare_kernel
+def _shares(points, a, b, c, place_points, place):
     """How much of each corner of a source's triangle there is in a place within it."""
-    ux, uy, uz = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
-    vx, vy, vz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
+    ax, ay, az = _at(points, a)
+    bx, by, bz = _at(points, b)
+    cx, cy, cz = _at(points, c)
+    px, py, pz = _at(place_points, place)
+    ux, uy, uz = bx - ax, by - ay, bz - az
+    vx, vy, vz = cx - ax, cy - ay, cz - az
     uu, uv, vv = ux * ux + uy * uy + uz * uz, ux * vx + uy * vy + uz * vz, vx * vx + vy * vy + vz * vz
     det = max(uu * vv - uv * uv, 1e-30)
-    dx, dy, dz = px - points[a, 0], py - points[a, 1], pz - points[a, 2]
+    dx, dy, dz = px - ax, py - ay, pz - az
     du, dv = dx * ux + dy * uy + dz * uz, dx * vx + dy * vy + dz * vz
     second, third = (vv * du - uv * dv) / det, (uu * dv - uv * du) / det
     first = min(max(1 - second - third, 0.0), 1.0)
@@ -29,15 +38,8 @@ def _shares(points, a, b, c, px, py, pz):
 def _shares_at(points, triangles, corners, within, source_points, start, stop, out):
     for n in range(start, stop):
         place = triangles[corners[n] // 3, corners[n] % 3]
-        out[n, 0], out[n, 1], out[n, 2] = _shares(
-            source_points,
-            within[n, 0],
-            within[n, 1],
-            within[n, 2],
-            points[place, 0],
-            points[place, 1],
-            points[place, 2],
-        )
+        shares = _shares(source_points, within[n, 0], within[n, 1], within[n, 2], points, place)
+        out[n, 0], out[n, 1], out[n, 2] = shares
 
 
 def shares_at(points, triangles, corners, within, source_points) -> np.ndarray:
@@ -48,8 +50,8 @@ def shares_at(points, triangles, corners, within, source_points) -> np.ndarray:
     """
     out = np.empty((len(corners), 3))
     arrays = (
-        frozen(points, np.float64), frozen(triangles, np.int32), frozen(corners, np.int64), frozen(within, np.int32),
-        frozen(source_points, np.float64),
+        frozen(points), frozen(triangles, np.int32), frozen(corners, np.int64), frozen(within, np.int32),
+        frozen(source_points),
     )  # fmt: skip
     in_slices(lambda a, b: _shares_at(*arrays, a, b, out), len(corners), _SLICE)
     return out
@@ -83,7 +85,7 @@ def _turns(points, triangles, n, source_points, one, two, three):
 @exact_bare_kernel
 def _unit(normals, point):
     """A normal of length 1; 0 where there is none."""
-    x, y, z = np.float64(normals[point, 0]), np.float64(normals[point, 1]), np.float64(normals[point, 2])
+    x, y, z = _at(normals, point)
     length = np.sqrt(x * x + y * y + z * z)
     if length < 1e-12:
         return 0.0, 0.0, 0.0
@@ -92,7 +94,7 @@ def _unit(normals, point):
 
 @exact_bare_kernel
 def _has_length(normals, point):
-    x, y, z = np.float64(normals[point, 0]), np.float64(normals[point, 1]), np.float64(normals[point, 2])
+    x, y, z = _at(normals, point)
     return x * x + y * y + z * z >= 1e-24
 
 
@@ -131,8 +133,11 @@ def _clothe(
                         origins[3 * n + k] = within[triangle, k + turns if k + turns < 3 else k + turns - 3]
                     continue
         a, b, c = triangles[n, 0], triangles[n, 1], triangles[n, 2]
-        ux, uy, uz = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
-        vx, vy, vz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
+        ax, ay, az = _at(points, a)
+        bx, by, bz = _at(points, b)
+        cx, cy, cz = _at(points, c)
+        ux, uy, uz = bx - ax, by - ay, bz - az
+        vx, vy, vz = cx - ax, cy - ay, cz - az
         flat_x, flat_y, flat_z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
         length = np.sqrt(flat_x * flat_x + flat_y * flat_y + flat_z * flat_z)
         scale = 1 / length if length > 1e-12 else 0.0
@@ -143,9 +148,7 @@ def _clothe(
             if not is_within:
                 continue
             place = triangles[n, k]
-            first, second, third = _shares(
-                source_points, one, two, three, points[place, 0], points[place, 1], points[place, 2]
-            )
+            first, second, third = _shares(source_points, one, two, three, points, place)
             x = first * source_normals[one, 0] + second * source_normals[two, 0] + third * source_normals[three, 0]
             y = first * source_normals[one, 1] + second * source_normals[two, 1] + third * source_normals[three, 1]
             z = first * source_normals[one, 2] + second * source_normals[two, 2] + third * source_normals[three, 2]
@@ -175,8 +178,8 @@ def clothe(
               are, which have their normals, is written instead
     """
     arrays = (
-        frozen(points, np.float64), frozen(triangles, np.int32), frozen(owners, np.int32), owner,
-        frozen(known, np.int32), frozen(source_points, np.float64), frozen(within, np.int32), frozen(source_normals),
+        frozen(points), frozen(triangles, np.int32), frozen(owners, np.int32), owner,
+        frozen(known, np.int32), frozen(source_points), frozen(within, np.int32), frozen(source_normals),
         is_inner, _have_length(frozen(source_normals)),
     )  # fmt: skip
     in_slices(lambda a, b: _clothe(*arrays, a, b, normals, origins), len(triangles), _SLICE)
@@ -191,9 +194,8 @@ def _corners_mixed(points, triangles, known, source_points, within, corners, val
         for k in range(3):
             place = triangles[n, k]
             first, second, third = _shares(
-                source_points, within[triangle, 0], within[triangle, 1], within[triangle, 2],
-                points[place, 0], points[place, 1], points[place, 2],
-            )  # fmt: skip
+                source_points, within[triangle, 0], within[triangle, 1], within[triangle, 2], points, place
+            )
             for column in range(values.shape[1]):
                 out[3 * n + k, column] = (
                     first * values[corners[triangle, 0], column]
@@ -212,8 +214,8 @@ def corners_mixed(points, triangles, known, source_points, within, corners, valu
     """
     out = np.zeros((count, values.shape[1]), np.float32)
     arrays = (
-        frozen(points, np.float64), frozen(triangles, np.int32), frozen(known, np.int32),
-        frozen(source_points, np.float64), frozen(within, np.int32), frozen(corners, np.int32), frozen(values),
+        frozen(points), frozen(triangles, np.int32), frozen(known, np.int32),
+        frozen(source_points), frozen(within, np.int32), frozen(corners, np.int32), frozen(values),
     )  # fmt: skip
     in_slices(lambda a, b: _corners_mixed(*arrays, a, b, out), len(triangles), _SLICE)
     return out
