@@ -17,25 +17,58 @@ def edges_where(mesh, which: str, angle: float) -> np.ndarray:
     topology = mesh.topology
     if which == "all" or not topology.face_count:
         return topology.face_edges
-    # Points in one place are one, and faces without an area join nothing: forms double points where they are creased.
+    ends, one, other, uses = _sides(mesh)
+    normals = unit_rows(mesh.face_vectors)
+    is_sharp = (uses > 2) | ((uses == 2) & ((normals[one] * normals[other]).sum(axis=1) <= np.cos(angle)))
+    return ends[{"borders": uses == 1, "sharp ones": is_sharp}.get(which, (uses == 1) | is_sharp)]
+
+
+def edges_where_unlike(mesh, attribute: str, change: float) -> np.ndarray:
+    """Return (E, 2) the edges of a mesh's faces between two of which carry unlike values, lower point first.
+
+    attribute  its name; what points carry is taken at the middle of each face; none of a mesh that has none
+    change     how much they differ at least; of more than two faces at an edge two are looked at
+    """
+    values = _of_faces(mesh, attribute)
+    if values is None or not mesh.topology.face_count:
+        return mesh.topology.face_edges[:0]
+    ends, one, other, _ = _sides(mesh)
+    steps = np.linalg.norm((values[one] - values[other]).reshape(len(one), -1), axis=1)
+    return ends[(steps >= change) & (steps > 0)]
+
+
+def _sides(mesh):
+    """The edges of faces: (E, 2) points, one face and another one (itself at a border) (E,), and at how many they are.
+
+    Points in one place are one, and faces without an area join nothing: forms double points where they are creased.
+    """
+    topology = mesh.topology
     point, place = welded(mesh.points)
     area = np.linalg.norm(mesh.face_vectors, axis=1)
     ways = np.sort(place[topology.half_edges], axis=1).astype(np.int64)
     face = np.repeat(np.arange(topology.face_count), topology.sizes)
     counts = (area > area.max() * 1e-7)[face] & (ways[:, 0] != ways[:, 1])
     ways, face = ways[counts], face[counts]
-    if not len(ways):
-        return topology.face_edges[:0]
     packed, edge, uses = np.unique(ways[:, 0] * len(point) + ways[:, 1], return_inverse=True, return_counts=True)
     order = np.argsort(edge, kind="stable")
     first = np.cumsum(uses) - uses
-    normals = unit_rows(mesh.face_vectors)
-    one = normals[face[order[first]]]
-    other = normals[face[order[first + np.minimum(uses, 2) - 1]]]
-    is_sharp = (uses > 2) | ((uses == 2) & ((one * other).sum(axis=1) <= np.cos(angle)))
-    chosen = {"borders": uses == 1, "sharp ones": is_sharp}.get(which, (uses == 1) | is_sharp)
-    packed = packed[chosen]
-    return point[np.stack([packed // len(point), packed % len(point)], axis=1)]
+    ends = point[np.stack([packed // len(point), packed % len(point)], axis=1)]
+    return ends, face[order[first]], face[order[first + np.minimum(uses, 2) - 1]], uses
+
+
+def _of_faces(mesh, attribute):
+    """What faces carry (F, …), or the mean of what their corners or points do; None if none of them carries it."""
+    topology = mesh.topology
+    if attribute in mesh.at_faces:
+        return mesh.at_faces[attribute]
+    if attribute in mesh.at_corners:
+        values = mesh.at_corners[attribute]
+    elif attribute in mesh.at_points:
+        values = mesh.at_points[attribute][topology.corners]
+    else:
+        return None
+    sums = np.add.reduceat(values.astype(np.float64), topology.offsets[:-1], axis=0) if len(values) else values
+    return sums / topology.sizes.reshape(-1, *[1] * (values.ndim - 1))
 
 
 def chained(ends) -> tuple[list[np.ndarray], list[bool]]:

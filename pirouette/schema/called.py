@@ -31,6 +31,7 @@ CALLED = {
     "cells": "resolution detail voxels",
     "centred": "center middle",
     "chance": "random variation probability",
+    "change": "difference threshold",
     "churn": "evolution evolve change animate speed",
     "clear": "transparent transparency glass refraction",
     "closed": "loop ring",

@@ -16,8 +16,8 @@ CIRCLE = step("circle", radius=100, points=64)
 SHARES = st.floats(0, 1, width=32)
 
 
-def shape(*steps, frame=0, **more) -> Mesh:
-    found = evaluate(scene(figure(*steps), **more), frame).drawables
+def shape(*steps, frame=0, others=(), **more) -> Mesh:
+    found = evaluate(scene(figure(*steps), *others, **more), frame).drawables
     return found[0].mesh if found else Mesh.empty()
 
 
@@ -149,6 +149,37 @@ def test_a_sharp_edge_runs_on_until_three_meet():
     mesh = shape(step("box", width=10, height=10, depth=10, parts=3), step("edges", which="sharp ones"))
     assert mesh.topology.lines.count == 12
     np.testing.assert_allclose(lengths(mesh), 10, rtol=1e-5)
+
+
+UNLIKE = "where an attribute changes"
+
+
+def test_the_rim_of_a_cut_is_where_inner_changes():
+    ball = step("sphere", radius=30, rings=48, segments=96)
+    tool = [figure(ball, name="Tool", looks=[], place={"position": [0, 0, 50]})]
+    box, cut = step("box", width=100, height=100, depth=100), step("cut", by=["tool"])
+    mesh = shape(box, cut, step("edges", which=UNLIKE), others=tool)
+    assert mesh.topology.lines.closed.tolist() == [True]
+    np.testing.assert_allclose(mesh.points[:, 2], 50, atol=1e-4)
+    assert lengths(mesh)[0] == pytest.approx(2 * np.pi * 30, rel=2e-3)
+    bare = [box, step("edges", which=UNLIKE)]
+    assert not len(shape(*bare).points)
+    assert any("nothing here carries inner" in note.message for note in notes_of(scene(figure(*bare))))
+    assert not any("carries" in note.message for note in notes_of(scene(figure(box, cut, bare[1]), *tool)))
+    bars = shape(box, cut, step("struts", which=UNLIKE, width=2), others=tool)
+    assert bars.bounds[0][2] == pytest.approx(49, abs=0.05)
+
+
+def test_a_change_of_what_points_carry_is_taken_from_face_to_face():
+    """Along 0..1 in ten stretches: two faces beside each other differ by a tenth."""
+    tube = step("tube", width=4, sides=6, ends="open")
+    line = step("line", start=[0, 0, 0], end=[100, 0, 0], points=11)
+    found = {
+        change: shape(line, tube, step("edges", which=UNLIKE, attribute="along", change=change)).topology.curve_count
+        for change in (0.0, 0.09, 0.11)
+    }
+    # Nine rings between ten stretches.
+    assert found == {0.0: 9, 0.09: 9, 0.11: 0}
 
 
 def test_curves_stay_among_the_edges_and_edges_draw_themselves():

@@ -2,25 +2,19 @@
 
 import numpy as np
 
+from ...craft.edge_choice import EdgeChoiceSettings, chosen_edges, no_such_edges
 from ...data import Mesh, sources_of
-from ...geometry.edges import WHICH, chained, edges_where
-from ...schema import Kind, Settings, choice, number
-
-
-class EdgesSettings(Settings):
-    which: str = choice("all", WHICH, headline=True)
-    """All edges each by itself, or runs of those at which a surface ends or its faces meet at an angle."""
-    angle: float = number(30, soft=(1, 120), hard=(0, 180), unit="deg", headline=True)
-    """From which angle between two faces on an edge is sharp."""
+from ...geometry.edges import chained
+from ...schema import Kind
 
 
 def edges(mesh, weights, settings) -> Mesh:
     """Make curves of the edges of faces; curves that are there already stay, faces do not.
 
     weights  (V,) 0..1 from the step's field: edges stay where both ends have at least one half
-    Returns  a Mesh of curves
+    Returns  a Mesh of curves: each edge by itself where all are meant, else runs of them
     """
-    ends = edges_where(mesh, settings.which, np.radians(settings.angle))
+    ends = chosen_edges(mesh, settings)
     ends = ends[(weights[ends] >= 0.5).all(axis=1)]
     if settings.which == "all":
         runs, closed = [*ends], [False] * len(ends)
@@ -55,9 +49,10 @@ def estimate(shape) -> int:
 KIND = Kind(
     "edges",
     "build",
-    EdgesSettings,
+    EdgeChoiceSettings,
     edges,
     "Edges as curves: **{which}**, sharp from **{angle}**",
+    advice=no_such_edges,
     estimate=estimate,
     icon="edges",
     words="wireframe outline lines curves",

@@ -4,25 +4,21 @@ from dataclasses import replace
 
 import numpy as np
 
+from ...craft.edge_choice import EdgeChoiceSettings, chosen_edges, no_such_edges
 from ...data import Mesh, sources_of
 from ...data.mesh import Topology
-from ...geometry.edges import WHICH, edges_where
 from ...geometry.join import joined, repeated
 from ...geometry.revolve import bow, revolve
 from ...geometry.sweep import round_section, swept
 from ...geometry.weld import welded
-from ...schema import Kind, Settings, choice, integer, number
+from ...schema import Kind, choice, integer, number
 
 JOINTS = ("round", "none")
 
 
-class StrutsSettings(Settings):
+class StrutsSettings(EdgeChoiceSettings):
     width: float = number(4, soft=(0.5, 30), hard=(0, None), headline=True, per_copy=True)
     """How wide the bars are, in scene units."""
-    which: str = choice("all", WHICH, headline=True)
-    """All edges, or those at which a surface ends or its faces meet at an angle."""
-    angle: float = number(30, soft=(1, 120), hard=(0, 180), unit="deg")
-    """From which angle between two faces on an edge is sharp."""
     joints: str = choice("round", JOINTS, headline=True)
     """Whether bars meet in balls as wide as they are, or just end."""
     sides: int = integer(8, soft=(3, 24), hard=(3, 64))
@@ -35,7 +31,7 @@ def struts(mesh, weights, settings) -> Mesh:
     weights  (V,) 0..1 from the step's field: the share of the width at each point
     Returns  a Mesh; each bar and each joint is closed
     """
-    ends = edges_where(mesh, settings.which, np.radians(settings.angle))
+    ends = chosen_edges(mesh, settings)
     first, place = welded(mesh.points)
     # Doubled points along a crease have one bar between them.
     ways = np.sort(place[ends], axis=1)
@@ -91,6 +87,7 @@ KIND = Kind(
     StrutsSettings,
     struts,
     "Struts **{width}** wide for **{which}** edges, joints **{joints}**",
+    advice=no_such_edges,
     estimate=estimate,
     icon="struts",
     version=2,
