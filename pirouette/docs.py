@@ -72,7 +72,8 @@ SHAPES = {
     "choice, flags": "one of the allowed words; a list of some of them",
     "text": "up to 2000 characters",
     "reference, references, asset": "the id of a thing or asset, or `null`; a list of ids",
-    "curve": "2 to 32 points `[in, out]`, both 0 to 1, straight between them: `[[0, 0], [0.5, 0.9], [1, 1]]`",
+    "curve": "2 to 32 points `[in, out]`, both 0 to 1, straight between them: `[[0, 0], [0.5, 0.9], [1, 1]]`; rounded "
+    'at those with handles, told from their point: `{"at": [0.5, 0.9], "arrive": [-0.2, -0.1], "leave": [0.2, 0]}`',
     "gradient": '1 to 32 stops: `[{"at": 0, "colour": "#e2553a"}, {"at": 1, "colour": "#f4ead7"}]`',
     "nodes": '1 to 500 points of a curve: `{"at": [x, y, z], "arrive": […], "leave": […]}`; without handles a corner',
 }

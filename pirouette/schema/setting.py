@@ -16,6 +16,7 @@ from ..values.read import (
     read_vector,
     shown,
 )
+from ..values.response import read_response
 from ..values.value import Value
 
 MAX_TEXT = 2000
@@ -39,6 +40,7 @@ class Setting:
     none      of a reference: what it stands for while it leads nowhere
     zero      of a number: what 0 stands for, in words, where that is something else than none at all
     picked    of a number: what of a point that is picked in the view it can be, "distance", or nothing
+    rounds    of a response curve: whether it runs smoothly through points without handles, too
     """
 
     sort: str
@@ -54,6 +56,7 @@ class Setting:
     none: str = "nothing"
     zero: str = ""
     picked: str = ""
+    rounds: bool = False
 
     @property
     def can_move(self) -> bool:
@@ -148,17 +151,6 @@ def _parse_gradient(setting, raw):
     return np.array(sorted(stops), np.float64)
 
 
-def _parse_curve(setting, raw):
-    if not isinstance(raw, list) or not 2 <= len(raw) <= MAX_STOPS:
-        fail("", f"allowed a list of 2 to {MAX_STOPS} points [in, out]", "value.curve")
-    points = []
-    for index, point in enumerate(raw):
-        if not isinstance(point, list) or len(point) != 2:
-            fail(str(index), f"{shown(point)} is not a point; allowed [in, out]", "value.curve")
-        points.append([check_number(part, f"{index}/{k}", (0, 1)) for k, part in enumerate(point)])
-    return np.array(sorted(points), np.float64)
-
-
 def _parse_integer(setting, raw):
     if isinstance(raw, float) and np.isfinite(raw) and raw != round(raw):
         fail("", f"{raw:g} is not a whole number", "value.whole")
@@ -179,7 +171,7 @@ _PARSERS = {
     "flags": _parse_flags,
     "nodes": lambda setting, raw: read_nodes(raw, MAX_NODES),
     "gradient": _parse_gradient,
-    "curve": _parse_curve,
+    "curve": lambda setting, raw: read_response(raw, MAX_STOPS),
 }
 
 
@@ -255,6 +247,6 @@ def gradient(default, *, headline=False) -> Setting:
     return Setting("gradient", default, headline=headline)
 
 
-def curve(default, *, headline=False) -> Setting:
-    """A response curve through points [in, out], resolved to (P, 2) rows."""
-    return Setting("curve", default, headline=headline)
+def curve(default, *, headline=False, rounds=False) -> Setting:
+    """A response curve through points [in, out], which may have handles, resolved to (P, 2) rows."""
+    return Setting("curve", default, headline=headline, rounds=rounds)

@@ -194,6 +194,57 @@ def held_where_the_guides_are(made):
     assert off[[0, -1]].max() < 1e-3
 
 
+def test_handles_are_pulled_out_of_the_points_of_a_curve(editor):
+    """By keys, by the button, by a drag with Alt; turned by the mouse and by the keyboard, and taken away."""
+    corners = [[0, 0], [0.3, 0.5], [0.7, 0.6], [1, 1]]
+    bend = {"id": "bend", "kind": "curves", "settings": {"all": corners}}
+    page = editor({**document(figure(step("box"))), "finish": [bend]})
+    curve = "/finish/0/settings/all"
+    page.locator("#tab-finish").click()
+    page.evaluate("pirouette.store.set({ open: '/finish/0' })")
+    now = lambda: page.evaluate(f"pirouette.store.valueAt('{curve}')")  # noqa: E731
+    middle = lambda focus: (lambda box: (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2))(  # noqa: E731
+        boxes(page, f'[data-focus="{focus}"]')[0]
+    )
+
+    def drag(focus, across, up):
+        x, y = middle(focus)
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + across, y - up, steps=3)
+        page.mouse.up()
+
+    tab_to(page, f"{curve} 1")
+    page.keyboard.press("s")
+    until(page, f"Boolean(pirouette.store.valueAt('{curve}')[1].leave)")
+    assert now()[1]["at"] == corners[1]
+    assert now()[1]["arrive"] == [-0.1, -0.086]
+    # By the mouse the other one turns with it; with Alt it does not.
+    drag(f"{curve} 1 leave", 0, 30)
+    until(page, f"pirouette.store.valueAt('{curve}')[1].leave[1] > 0.2")
+    turned = now()[1]
+    assert turned["arrive"][1] / turned["arrive"][0] == pytest.approx(turned["leave"][1] / turned["leave"][0], rel=0.05)
+    page.keyboard.down("Alt")
+    drag(f"{curve} 1 leave", 0, -20)
+    page.keyboard.up("Alt")
+    until(page, f"pirouette.store.valueAt('{curve}')[1].leave[1] < {turned['leave'][1] - 0.05}")
+    assert now()[1]["arrive"] == turned["arrive"]
+    tab_to(page, f"{curve} 1 leave")
+    page.keyboard.press("Delete")
+    until(page, f"!pirouette.store.valueAt('{curve}')[1].leave")
+    # A corner pulled at with Alt; the button beneath is about the point that was touched last.
+    page.keyboard.down("Alt")
+    drag(f"{curve} 2", 25, 5)
+    page.keyboard.up("Alt")
+    until(page, f"pirouette.store.valueAt('{curve}')[2].leave?.[0] > 0.05")
+    assert now()[2]["at"] == corners[2]
+    page.locator(f'[data-focus="{curve} smooth"]').first.click()
+    until(page, f"Array.isArray(pirouette.store.valueAt('{curve}')[2])")
+    page.locator(f'[data-focus="{curve} remove"]').first.click()
+    saved = page.saved()["finish"][0]["settings"]["all"]
+    assert saved == [[0, 0], {"at": corners[1], "arrive": turned["arrive"]}, [1, 1]]
+
+
 def test_a_profile_and_ramps_are_drawn(editor):
     tube = step("tube", width=20, thick="as drawn")
     page = editor(document(figure(step("line"), tube, looks=[look("surface", paint="attribute")])))

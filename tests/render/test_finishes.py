@@ -100,6 +100,17 @@ def test_curves_bend_what_a_screen_shows():
     np.testing.assert_allclose(made(bright, "curves", all=[[0, 0], [1, 0.5]])[0, 0, :3], 4 * 0.2140, atol=5e-3)
 
 
+def test_curves_run_by_the_handles_of_their_points():
+    """An S of one cubic stretch, which is where the formula of such a stretch says."""
+    t = 0.3
+    share = 3 * t**2 * (1 - t) + t**3
+    x = 3 * t * (1 - t) ** 2 * 0.6 + 3 * t**2 * (1 - t) * 0.4 + t**3
+    grey = np.full((1, 1, 4), (x + 0.055) ** 2.4 / 1.055**2.4, np.float32)
+    grey[..., 3] = 1
+    bent = made(grey, "curves", all=[{"at": [0, 0], "leave": [0.6, 0]}, {"at": [1, 1], "arrive": [-0.6, 0]}])[0, 0]
+    np.testing.assert_allclose(1.055 * bent[:3] ** (1 / 2.4) - 0.055, share, atol=3e-3)
+
+
 def test_curves_are_smooth_through_their_points_and_never_beyond_them():
     points = np.array([[0, 0], [0.2, 0.05], [0.5, 0.9], [0.6, 0.9], [1, 1]])
     places = np.linspace(0, 1, 200)

@@ -16,13 +16,13 @@ KNOTS = 65
 
 
 class CurvesSettings(ActingSettings):
-    all: list = curve([[0, 0], [0.25, 0.2], [0.75, 0.8], [1, 1]], headline=True)
+    all: list = curve([[0, 0], [0.25, 0.2], [0.75, 0.8], [1, 1]], headline=True, rounds=True)
     """How bright it becomes, above how bright it is as a screen shows it, from black to white."""
-    red: list = curve(EVEN, headline=True)
+    red: list = curve(EVEN, headline=True, rounds=True)
     """The same for red alone, after that."""
-    green: list = curve(EVEN, headline=True)
+    green: list = curve(EVEN, headline=True, rounds=True)
     """The same for green alone."""
-    blue: list = curve(EVEN, headline=True)
+    blue: list = curve(EVEN, headline=True, rounds=True)
     """The same for blue alone."""
 
 

@@ -298,7 +298,7 @@ export class Details {
       const control = (part, at, name) => this.control(whole, part, at, name, true);
       body = nodesValue(whole, pointer, raw, (part, at) => numberNow(store, at, part), control);
     } else if (setting.sort === "gradient") body = gradientValue(store, pointer, raw, label);
-    else if (setting.sort === "curve") body = curveValue(store, pointer, raw, label);
+    else if (setting.sort === "curve") body = curveValue(store, pointer, setting, raw, label);
     else body = textValue(store, pointer, label, raw);
     return h(
       "div.control",

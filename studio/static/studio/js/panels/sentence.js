@@ -18,7 +18,7 @@ export function inlineValue(store, base, setting) {
   if (setting.sort === "colour") return colourValue(store, pointer, label, setting.default);
   if (setting.sort === "choice") return choiceValue(store, pointer, setting, label, setting.default);
   if (setting.sort === "gradient") return gradientChip(raw);
-  if (setting.sort === "curve") return curveChip(raw);
+  if (setting.sort === "curve") return curveChip(raw, setting);
   if (setting.sort === "switch")
     return h(
       "button.value.word",

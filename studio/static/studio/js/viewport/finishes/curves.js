@@ -1,5 +1,6 @@
 // Curves from dark to bright; the same as kinds/finishes/curves.py, told by as many knots.
 
+import { straightened } from "../../lib/ramp.js";
 import { smooth } from "../../lib/smooth.js";
 
 const KNOTS = 65;
@@ -18,9 +19,10 @@ export const curves = {
 
   feed(uniforms, name, effect) {
     const { value } = uniforms[`${name}Knots`];
+    const [all, ...channels] = [effect.all, effect.red, effect.green, effect.blue].map(straightened);
     for (let k = 0; k < KNOTS; k += 1) {
-      const every = smooth(effect.all, k / (KNOTS - 1));
-      [effect.red, effect.green, effect.blue].forEach((one, channel) => {
+      const every = smooth(all, k / (KNOTS - 1));
+      channels.forEach((one, channel) => {
         value[k * 3 + channel] = smooth(one, every);
       });
     }
