@@ -1,4 +1,4 @@
-"""Rays through triangles by Embree, whose library is called through its C interface: from Python, and from kernels.
+"""Rays through triangles, lines and dots by Embree, whose library is called through its C interface.
 
 The library comes with the package `embreex`. What it answers about a ray depends on the triangles alone, however they
 were sorted and by however many threads: triangles are met in its robust mode, which misses none between two others.
@@ -22,9 +22,9 @@ from .compile import frozen
 from .threads import DEFAULT_THREADS
 
 # Numbers of its C interface (rtcore_common.h, rtcore_buffer.h, rtcore_geometry.h, rtcore_scene.h).
-_TRIANGLES, _INSTANCES = 0, 122
+_TRIANGLES, _LINES, _DISCS, _INSTANCES = 0, 17, 51, 122
 _INDEX, _VERTEX, _TRANSFORM = 0, 1, 23
-_UINT3, _FLOAT3, _FLOAT3X4 = 0x5003, 0x9003, 0x9134
+_UINT, _UINT3, _FLOAT3, _FLOAT4, _FLOAT3X4 = 0x5001, 0x5003, 0x9003, 0x9004, 0x9134
 _ROBUST = 4
 EVERY = 0xFFFFFFFF
 
@@ -33,6 +33,8 @@ CHANCES = 16
 
 # What a tree takes for each triangle and each copy, in bytes, measured and rounded up.
 TRIANGLE_BYTES, COPY_BYTES = 160, 350
+# The same for each line or dot.
+STROKE_BYTES = 250
 
 # The numbers of a ray, 4 bytes each: origin, nearest distance, way, time, farthest distance, mask, and two of no use
 # here. Once it is known to be blocked its farthest distance is below 0; where it meets something that is how far off.
@@ -41,6 +43,8 @@ ORIGIN, NEAREST, WAY, FARTHEST, MASK, RAY_SIZE = 0, 3, 4, 8, 9, 12
 # before and if nothing is met), and of the group of copies and the copy that it belongs to.
 MET_U, MET_V, MET_TRIANGLE, MET_BODY, MET_GROUP, MET_COPY, MEETING_SIZE = 15, 16, 17, 18, 19, 20, 24
 NOTHING = -1
+# The numbers of the bodies of strands.
+LINES, DOTS = 0, 1
 
 _HANDLES = ("rtcNewDevice", "rtcNewScene", "rtcNewGeometry")
 _lock = threading.Lock()
@@ -186,6 +190,11 @@ class _Tree:
         self._library.rtcAttachGeometry(self._scene, geometry)
         self._library.rtcReleaseGeometry(geometry)
 
+    def _attach_as(self, geometry, number):
+        self._library.rtcCommitGeometry(geometry)
+        self._library.rtcAttachGeometryByID(self._scene, geometry, ctypes.c_uint(number))
+        self._library.rtcReleaseGeometry(geometry)
+
     def _commit(self):
         self._library.rtcCommitScene(self._scene)
         _check(self._library, self._device)
@@ -215,6 +224,29 @@ class Body(_Tree):
     @property
     def own_bytes(self) -> int:
         return self._points.nbytes + self._triangles.nbytes + TRIANGLE_BYTES * len(self._triangles)
+
+
+class Strands(_Tree):
+    """Lines and dots of the world, flat and turned to each ray; a dot's number is that beyond all lines.
+
+    lines  (L, 2, 4) float32 their ends: x, y, z and half their width there
+    dots   (D, 4) float32 their middles and radii
+    """
+
+    def __init__(self, lines, dots):
+        super().__init__()
+        self._lines, self._dots = frozen(lines), frozen(dots)
+        self._firsts = frozen(np.arange(len(lines)) * 2, np.int32)
+        if len(lines):
+            geometry = self._geometry(_LINES, EVERY)
+            self._share(geometry, _VERTEX, _FLOAT4, self._lines.reshape(-1, 4), 2 * len(lines))
+            self._share(geometry, _INDEX, _UINT, self._firsts, len(lines))
+            self._attach_as(geometry, LINES)
+        if len(dots):
+            geometry = self._geometry(_DISCS, EVERY)
+            self._share(geometry, _VERTEX, _FLOAT4, self._dots, len(dots))
+            self._attach_as(geometry, DOTS)
+        self._commit()
 
 
 class World(_Tree):

@@ -160,7 +160,7 @@ class Bands:
 
     def _mirrors(self):
         whole_rays = self.picture.view.ray_matrix(*self.whole)
-        return mirrors_of(self.picture, whole_rays, self.behind, *self.turn)
+        return mirrors_of(self.picture, whole_rays, self.behind, self.whole, *self.turn)
 
     def each(self, work):
         """Call work(band, listed, seen, rows) for every band, once it is known what is seen in it.

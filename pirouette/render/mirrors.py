@@ -4,19 +4,22 @@ import numpy as np
 
 from ..data.picture import Picture
 from ..kernels.compile import frozen
-from ..kernels.embree import World, asked_what_is_met
+from ..kernels.embree import asked_what_is_met
 from ..kernels.render.paths import DULL
 from ..kernels.render.shares import POINT_SIZE, SCOUTS
 from ..kernels.render.tables import Mirrors
 from ..kinds.looks.surface import is_clear
 from .rays import GOLDEN, NO_BODIES, bodies_of, check_size, disc_points, world_of
 from .stage import Part, surface_parts
+from .strands import NO_STRANDS, strands_of
 
 # So many rays go out from a pixel of a mirror; of each picture, if many are added up, the share that comes to it.
 COUNT = 8
+# Of many pictures that are added up, at least in so many rays go out from each pixel.
+LEAST_TURNS = 16
 NO_MIRRORS = Mirrors(
-    0, 0, NO_BODIES, 0, frozen(np.zeros((0, POINT_SIZE))), frozen(np.zeros((0, 2))), frozen(np.eye(3)),
-    frozen(np.zeros((0, 4))), False,
+    0, 0, NO_BODIES, 0, 1, 0, 1, frozen(np.zeros((0, POINT_SIZE))), frozen(np.zeros((0, 2))), frozen(np.eye(3)),
+    frozen(np.zeros((0, 4))), False, NO_STRANDS,
 )  # fmt: skip
 
 
@@ -33,12 +36,13 @@ def _lattice(count: int) -> np.ndarray:
 
 
 def mirrors_of(
-    picture: Picture, rays: np.ndarray, background: np.ndarray, turn: int = 0, of: int = 1
-) -> tuple[Mirrors, tuple[World, ...]]:
+    picture: Picture, rays: np.ndarray, background: np.ndarray, size: tuple[int, int], turn: int = 0, of: int = 1
+) -> tuple[Mirrors, tuple]:
     """Return what kernels need to ask what is mirrored in a picture, and what must be kept meanwhile.
 
     rays        (3, 3) from places on the screen to rays, see View.ray_matrix
     background  see background_rows
+    size        width and height of the whole picture
     turn, of    see rays_of
     Raises      ProblemError if the surfaces would take too much memory
     """
@@ -51,6 +55,7 @@ def mirrors_of(
     else:
         check_size(parts, "reflections", "mirrors")
     world = world_of(parts)
+    strands, kept = strands_of(picture, *size)
     count = max(1, COUNT // of)
     places = _lattice(count * of)[turn::of]
     mirrors = Mirrors(
@@ -58,10 +63,14 @@ def mirrors_of(
         world.address,
         bodies_of(parts, np.ones(len(parts), bool)),
         count,
+        max(1, of // LEAST_TURNS),
+        turn,
+        of,
         disc_points(turn, SCOUTS * count),
         frozen(np.concatenate([places, _lattice(SCOUTS)])),
         frozen(np.linalg.inv(rays.astype(np.float64))),
         background if len(background) and background[0, 3] > 0 else background[:0],
         True,
+        strands,
     )
-    return mirrors, (world,)
+    return mirrors, (world, *kept)

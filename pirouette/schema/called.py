@@ -88,6 +88,7 @@ CALLED = {
     "lift": "shadows blacks",
     "loops": "cycle repeat seamless",
     "metal": "metallic metalness chrome",
+    "mirrored": "reflection reflected refraction glass",
     "mirrors": "reflection reflect reflective",
     "nodes": "points vertices anchors control",
     "offset": "shift move phase",

@@ -152,12 +152,25 @@ def _put_mirrored(table, count, fragments, surfaces, lights, rays, mirrors, path
             follow(table, under_way, surfaces, lights, rays, mirrors, paths)
             under_way = 0
         turn = (I(table[AT_X + i]) & 3) + 4 * (I(table[AT_Y + i]) & 3)
+        share = _share_of_turn(turn, mirrors)
+        if share == ZERO:
+            continue
         first = fragments.sample_of[i]
+        share /= F(asked)
         for number in range(asked):
             # Several fragments in a pixel, each with a part of its rays, ask in unlike places.
             place = (first + number * mirrors.count // asked) % mirrors.count
-            under_way = _begin(table, i, under_way, ONE / F(asked), place, turn, is_clear, lights, mirrors, paths)
+            under_way = _begin(table, i, under_way, share, place, turn, is_clear, lights, mirrors, paths)
     follow(table, under_way, surfaces, lights, rays, mirrors, paths)
+
+
+@bare_kernel
+def _share_of_turn(turn, mirrors):
+    """How many times the rays count that a pixel sends out in this picture, so that all its rays count as one; or 0."""
+    first = (mirrors.every - turn % mirrors.every) % mirrors.every
+    if mirrors.turn % mirrors.every != first:
+        return ZERO
+    return F(mirrors.of) / F((mirrors.of - 1 - first) // mirrors.every + 1)
 
 
 @bare_kernel

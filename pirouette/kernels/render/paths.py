@@ -44,6 +44,9 @@ from .light import begin_seen, light_met
 from .met import put_met, put_met_face, what_is_met
 from .shares import AHEAD, ALIKE, CHANCE, ENDLESS, MIRRORS, OFF, RIGHT, SCOUTS, SET_OF, SKY, UP
 from .sky import seen_sky
+from .strand import ADDS, next_strand, strand_light
+from .strand import MOST_SEEN as MOST_STRANDS
+from .strand import ON as JUST_BEYOND
 from .through import Scratch, new_scratch
 
 # Below the first roughness all of what is mirrored is asked of rays, from the second on nothing: there the skies'
@@ -303,6 +306,36 @@ def _ask(paths, j, depth, mirrors):
     return whole[MET_BODY] != NOTHING
 
 
+@called_kernel
+def _pass_strands(table, j, distance, surfaces, lights, mirrors, paths):
+    """Give a ray's fragment the light of lines and dots on its way; what these cover it does not see any more."""
+    strands, ray = mirrors.strands, paths.scratch.ray
+    if _strength(paths, j) <= LITTLE:
+        return
+    for k in range(3):
+        ray[ORIGIN + k] = paths.begins[k * SPAN + j]
+        ray[WAY + k] = paths.ways[k * SPAN + j]
+    at, within = paths.into[j] + paths.of[j], paths.within[j]
+    near = ZERO
+    for _ in range(MOST_STRANDS):
+        seen = next_strand(ray, near, distance, mirrors.asked, strands)
+        if seen.row == NOTHING:
+            return
+        left = ONE
+        if lights.haze.is_on and within == NOTHING:
+            up = paths.begins[SPAN + j]
+            left = left_in_haze(lights.haze, up, up + paths.ways[SPAN + j] * seen.distance, seen.distance)
+        for k in range(3):
+            lost = ONE
+            if within != NOTHING:
+                lost = left_over(surfaces.clears[surfaces.part_of[within]], k, seen.distance)
+            table[at + k * PITCH] += paths.carried[k * SPAN + j] * left * lost * strand_light(strands, seen, k)
+        if strands.rows[seen.row, ADDS] == ZERO:
+            for k in range(3):
+                paths.carried[k * SPAN + j] *= ONE - seen.strength
+        near = seen.distance * JUST_BEYOND
+
+
 @bare_kernel
 def _is_continued(paths, j, found, surfaces):
     """Whether a mirrored ray met a face beside the one it comes from, over which a smooth surface would have let it."""
@@ -345,6 +378,8 @@ def _meets(table, paths, j, depth, wide, surfaces, lights, mirrors):
             rough = paths.table[ROUGH + j]
             paths.table[ROUGH + j] = max(rough, min(paths.rough[j] * BLURS, ONE))
         paths.part[j], paths.copy[j] = found.part, found.copy
+        if mirrors.strands.scene and is_beyond:
+            _pass_strands(table, j, distance, surfaces, lights, mirrors, paths)
         if lights.haze.is_on and is_beyond and paths.within[j] == NOTHING and not _is_leaving(paths, j, surfaces):
             _go_through_haze(table, j, distance, surfaces, lights, mirrors, paths)
         for k in range(3):
@@ -352,6 +387,8 @@ def _meets(table, paths, j, depth, wide, surfaces, lights, mirrors):
         if len(surfaces.clears):
             _lose(paths, j, distance, surfaces)
         return True
+    if mirrors.strands.scene and not paths.is_fresh[j]:
+        _pass_strands(table, j, ENDLESS, surfaces, lights, mirrors, paths)
     return False
 
 

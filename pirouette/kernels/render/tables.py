@@ -6,6 +6,7 @@ import numpy as np
 
 from ..noise.layers import Layers
 from .around import Around
+from .strand import StrandRows
 
 
 class Surfaces(NamedTuple):
@@ -127,11 +128,15 @@ class Mirrors(NamedTuple):
     scene: int  # where that function finds all surfaces
     bodies: Bodies
     count: int  # so many rays go out from a whole pixel
+    every: int  # of each pixel in one of so many pictures that are added up
+    turn: int  # the number of this one among them
+    of: int  # how many these are
     points: np.ndarray  # (N, POINT_SIZE) float32: places on a disc, see shares.py
     within: np.ndarray  # (count + SCOUTS, 2) float32 0..1: where they begin in the pixel, and shifts, one for each turn
     to_screen: np.ndarray  # (3, 3) float32: from a way to (x·w, y·w, w) on the screen
     behind: np.ndarray  # (rows, 4) float32: what is behind everything on the screen; no rows where it is the skies
     are_cast: bool
+    strands: StrandRows
 
 
 class Pixels(NamedTuple):

@@ -20,6 +20,8 @@ class WireSettings(PaintSettings):
     """Factor on the light of the lines."""
     blend: str = choice("normal", ("normal", "additive"))
     """Cover what is behind, or add light to it."""
+    mirrored: bool = switch(False)
+    """Whether they are seen in mirrors, and through what is clear. Proofs and renders show it."""
 
 
 KIND = Kind(
