@@ -29,6 +29,7 @@ class DrawnLook:
     widths       (K,) float32: how many times as wide lines and dots are on each copy; None where all are 1
     point_widths (V,) float32 likewise at each point, or None; both are multiplied
     paint        what a surface's colour is multiplied with at each place, or None
+    mesh         what it is drawn on where that is finer than the mesh of the others, or None; V are its points
     """
 
     kind: str
@@ -38,6 +39,7 @@ class DrawnLook:
     paint: Paint | None = None
     widths: np.ndarray | None = None
     point_widths: np.ndarray | None = None
+    mesh: Mesh | None = None
 
     @property
     def own_bytes(self) -> int:
@@ -45,7 +47,7 @@ class DrawnLook:
 
     @property
     def parts(self) -> tuple:
-        return () if self.paint is None else (self.paint,)
+        return tuple(one for one in (self.paint, self.mesh) if one is not None)
 
 
 @dataclass(frozen=True, eq=False)
@@ -75,6 +77,22 @@ class Drawable:
     @property
     def parts(self) -> tuple:
         return (self.mesh, *self.looks)
+
+    @property
+    def apart(self) -> tuple["Drawable", ...]:
+        """The same, and apart from it what is drawn on a finer mesh, one for all such looks; its part is below 0."""
+        # What is told of a drawable is remembered with it, so those apart from it stay the same, too.
+        return (self,) if all(look.mesh is None for look in self.looks) else self._apart
+
+    @cached_property
+    def _apart(self):
+        finer = tuple(look for look in self.looks if look.mesh is not None)
+        plain = replace(self, looks=tuple(look for look in self.looks if look.mesh is None))
+        return plain, replace(self, mesh=finer[0].mesh, looks=finer, part=-1 - self.part)
+
+    def drawn_by(self, look: DrawnLook) -> "Drawable":
+        """The same on the mesh that one of its looks is drawn on."""
+        return self if look.mesh is None else replace(self, mesh=look.mesh)
 
 
 def _cross(a, b):

@@ -5,7 +5,7 @@ import re
 from ..data import Problem, ProblemError
 
 FORMAT = "pirouette-scene"
-VERSION = 4
+VERSION = 5
 
 SEED = re.compile(r"\bseed\b(?![^{]*\})")
 
@@ -52,22 +52,40 @@ def lit_as_before(raw: dict) -> dict:
 
 def mirrors_as_before(raw: dict) -> dict:
     """Version 3 to 4: surfaces mirror what is around, if not told; before, the sky alone."""
+    return _with_looks(raw, lambda kind, _: {"mirrors": False} if kind == "surface" else {})
 
-    def alone(look):
-        settings = look.get("settings", {}) if isinstance(look, dict) and look.get("kind") == "surface" else None
-        return {**look, "settings": {"mirrors": False, **settings}} if isinstance(settings, dict) else look
 
-    def told(figure):
+def seen_in_mirrors_as_before(raw: dict) -> dict:
+    """Version 4 to 5: lines, dots and faces that add light are seen in mirrors, if not told; before, none was."""
+
+    def once(kind, settings):
+        is_seen = kind in ("wire", "dots") or (kind == "surface" and settings.get("blend") == "additive")
+        return {"mirrored": False} if is_seen else {}
+
+    return _with_looks(raw, once)
+
+
+def _with_looks(raw, once):
+    """A scene whose looks have what `once`(kind, settings) says, where they do not say otherwise."""
+
+    def told(look):
+        if not isinstance(look, dict) or not isinstance(look.get("settings", {}), dict):
+            return look
+        kept = look.get("settings", {})
+        settings = {**once(look.get("kind"), kept), **kept}
+        return {**look, "settings": settings} if settings else look
+
+    def dressed(figure):
         if not isinstance(figure, dict) or not isinstance(figure.get("looks"), list):
             return figure
-        return {**figure, "looks": [alone(look) for look in figure["looks"]]}
+        return {**figure, "looks": [told(look) for look in figure["looks"]]}
 
     figures = raw.get("figures")
-    return {**raw, "figures": [told(figure) for figure in figures]} if isinstance(figures, list) else raw
+    return {**raw, "figures": [dressed(figure) for figure in figures]} if isinstance(figures, list) else raw
 
 
 # version: function that returns the scene as the next version has it
-MIGRATIONS = {1: without_seed, 2: lit_as_before, 3: mirrors_as_before}
+MIGRATIONS = {1: without_seed, 2: lit_as_before, 3: mirrors_as_before, 4: seen_in_mirrors_as_before}
 
 
 def migrate(raw: dict, migrations=MIGRATIONS, current: int = VERSION) -> dict:

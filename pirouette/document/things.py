@@ -48,6 +48,9 @@ class FrameSettings(Settings):
     """So far above its base haze is thinned out to a third."""
     haze_base: float = number(0, soft=(-500, 500))
     """The height of the world below which haze is as thick as told."""
+    bounce: float = number(0, soft=(0, 1), hard=(0, None))
+    """How much counts of the light that surfaces throw on each other, once: with 1 as much as there is. Proofs and
+    renders show it, but not in mirrors, and not on what is half transparent."""
 
 
 class PlaceSettings(FollowSettings):

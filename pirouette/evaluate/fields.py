@@ -75,6 +75,11 @@ def _asks_for_order(clause) -> bool:
     return "share" in clause.kind.arguments or clause.settings.has_per_copy
 
 
+def goes_by_place(field: Field) -> bool:
+    """Whether a field's weights follow from places alone, and not from the order of points or from what they carry."""
+    return not any(clause.on and _asks_for_order(clause) for clause in field.clauses)
+
+
 def _clauses(ev, field, points, share, attributes):
     if share is None and any(_asks_for_order(clause) for clause in field.clauses):
         share = np.arange(len(points), dtype=np.float32) / max(len(points) - 1, 1)

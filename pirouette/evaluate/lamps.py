@@ -92,7 +92,7 @@ def lamps_of(ev, drawables) -> list[DrawnLight]:
     for drawable in drawables:
         for number, look in enumerate(drawable.looks):
             if look.settings.spill and _SORTS[look.kind].count(drawable.mesh):
-                glowing.setdefault((drawable.figure_id, number), []).append((drawable, look))
+                glowing.setdefault((drawable.figure_id, number), []).append((drawable.drawn_by(look), look))
     if not glowing:
         return []
     # Few scenes have any.

@@ -2,10 +2,14 @@
 
 import numpy as np
 
+from ..data import Mesh
 from ..data.attribute import ends_of, shades
+from ..data.key import content_key
 from ..data.picture import TINT_GLOW, TINT_OPACITY, TINT_RGB, TINT_SIZE, DrawnLook
+from ..geometry.finer import finer
 from ..kernels.compile import frozen
 from ..kernels.geometry.place import carried
+from .fields import goes_by_place
 from .paint import attribute_colours, lives_elsewhere, paint_of, paint_points
 
 FIELD_SETTINGS = ("colour_where", "glow_where")
@@ -82,15 +86,49 @@ def plain_look(ev, figure, index):
     return lambda copy_tints, point_tints: DrawnLook(look.kind.id, settings, copy_tints, point_tints)
 
 
-def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_tints, ends) -> DrawnLook:
+def _limits_of_faces(look) -> list[str]:
+    """The ids of the fields that limit a surface."""
+    if look.kind.id != "surface":
+        return []
+    names = look.only_where, look.settings.glow_where, look.settings.colour_where
+    return [name for name in names if name is not None]
+
+
+def finely_limited(ev, figure, mesh, matrices) -> Mesh | None:
+    """Return a mesh on which looks of faces that fields limit are right between its points, too; None if this one is.
+
+    Copies are limited as they are, and so is all where a field goes by more than by places.
+    """
+    if len(matrices) != 1 or not mesh.topology.face_count:
+        return None
+    limits = dict.fromkeys(name for look in figure.looks if look.on for name in _limits_of_faces(look))
+    fields = [field for field in map(ev.scene.fields_by_id.get, limits) if goes_by_place(field)]
+    if not fields:
+        return None
+    matrix = matrices[0]
+
+    def weights_of(points):
+        there = carried(points, matrix)
+        return np.stack([ev.weights(field, there) for field in fields], axis=1)
+
+    key = content_key("finer", mesh.key, matrix, [ev.field_key(field) for field in fields]) if mesh.key else None
+    made = ev.memo.get(key, lambda: finer(mesh, weights_of)) if key else finer(mesh, weights_of)
+    return None if made is mesh else made
+
+
+def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_tints, ends, fine=None) -> DrawnLook:
     """Return a look at this frame, with the weights of its fields and the colours of attributes written into tints.
 
+    fine       a mesh that it is drawn on instead, see finely_limited
     at_copies  what the copies carry
     ends       of the attributes in the whole figure
     """
     look = figure.looks[index]
     settings = ev.resolve(look.settings, look_path(figure, index))
     is_once = len(matrices) == 1
+    fine = fine if _limits_of_faces(look) else None
+    if fine is not None:
+        mesh, point_tints = fine, own_tints(fine.colours, fine.opacity)
 
     def weights(name):
         if name is None:
@@ -140,7 +178,7 @@ def look_drawn(ev, figure, index, mesh, matrices, at_copies, copy_tints, point_t
         colours = paint_points(ev, settings, mesh, matrices)
         point_tints = point_tints if colours is None else _coloured(point_tints, colours)
     tints = (one if one is None or not one.flags.writeable else _frozen(one) for one in (copy_tints, point_tints))
-    return DrawnLook(look.kind.id, settings, *tints, paint, _frozen(widths), _frozen(point_widths))
+    return DrawnLook(look.kind.id, settings, *tints, paint, _frozen(widths), _frozen(point_widths), fine)
 
 
 def _own(tints, count):

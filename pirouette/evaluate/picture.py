@@ -17,7 +17,17 @@ from ..kinds.lights.sun import SunSettings
 from . import simulate
 from .evaluator import Evaluator
 from .lamps import lamps_of
-from .looks import Ends, is_transparent, look_drawn, look_path, needs_points, own_tints, plain_look, tints_at_places
+from .looks import (
+    Ends,
+    finely_limited,
+    is_transparent,
+    look_drawn,
+    look_path,
+    needs_points,
+    own_tints,
+    plain_look,
+    tints_at_places,
+)
 from .memo import Memo
 from .places import HOME, moved_to
 from .size import Budget, expanded, flattened
@@ -211,8 +221,12 @@ def _draw(ev, figure, reach):
         if not len(mesh.points):
             continue
         tints = own, own_tints(mesh.colours, mesh.opacity)
+        # What the view shades, it shades at the points that there are.
+        fine = None if reach is not None else finely_limited(ev, figure, mesh, matrices)
         looks = (
-            plain(*tints) if plain else look_drawn(ev, figure, index, mesh, matrices, placed.at_copies, *tints, ends)
+            plain(*tints)
+            if plain
+            else look_drawn(ev, figure, index, mesh, matrices, placed.at_copies, *tints, ends, fine)
             for index, plain in shown
         )
         looks = tuple(look for look in looks if not is_transparent(look))

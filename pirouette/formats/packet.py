@@ -89,7 +89,7 @@ def encode_packet(picture: Picture, have=(), **more) -> bytes:
 def encoded(picture: Picture, have=(), **more) -> tuple[bytes, tuple[str, ...]]:
     """Return the packet of a picture list, see `encode_packet`, and the keys of the buffers that are in it."""
     buffers = _Buffers(have)
-    drawables = [_told(drawable, buffers) for drawable in picture.drawables]
+    drawables = [_told(one, buffers) for drawable in picture.drawables for one in drawable.apart]
     view = picture.view
     header = {
         "frame": picture.frame,

@@ -185,12 +185,7 @@ class _Tree:
             geometry, use, 0, form, ctypes.c_void_p(rows.ctypes.data), size(0), size(rows.strides[0]), size(count)
         )
 
-    def _attach(self, geometry):
-        self._library.rtcCommitGeometry(geometry)
-        self._library.rtcAttachGeometry(self._scene, geometry)
-        self._library.rtcReleaseGeometry(geometry)
-
-    def _attach_as(self, geometry, number):
+    def _attach(self, geometry, number):
         self._library.rtcCommitGeometry(geometry)
         self._library.rtcAttachGeometryByID(self._scene, geometry, ctypes.c_uint(number))
         self._library.rtcReleaseGeometry(geometry)
@@ -218,7 +213,7 @@ class Body(_Tree):
             self._library.rtcSetGeometryUserData(geometry, own)
             self._library.rtcSetGeometryOccludedFilterFunction(geometry, is_through)
             self._library.rtcSetGeometryIntersectFilterFunction(geometry, is_through)
-        self._attach(geometry)
+        self._attach(geometry, 0)
         self._commit()
 
     @property
@@ -241,11 +236,11 @@ class Strands(_Tree):
             geometry = self._geometry(_LINES, EVERY)
             self._share(geometry, _VERTEX, _FLOAT4, self._lines.reshape(-1, 4), 2 * len(lines))
             self._share(geometry, _INDEX, _UINT, self._firsts, len(lines))
-            self._attach_as(geometry, LINES)
+            self._attach(geometry, LINES)
         if len(dots):
             geometry = self._geometry(_DISCS, EVERY)
             self._share(geometry, _VERTEX, _FLOAT4, self._dots, len(dots))
-            self._attach_as(geometry, DOTS)
+            self._attach(geometry, DOTS)
         self._commit()
 
 
@@ -255,12 +250,12 @@ class World(_Tree):
     def __init__(self, groups):
         super().__init__()
         self._kept = []
-        for body, mask, matrices in groups:
+        for number, (body, mask, matrices) in enumerate(groups):
             rows = frozen(matrices)
             geometry = self._geometry(_INSTANCES, mask)
             self._library.rtcSetGeometryInstancedScene(geometry, ctypes.c_void_p(body.address))
             self._share(geometry, _TRANSFORM, _FLOAT3X4, rows, len(rows))
-            self._attach(geometry)
+            self._attach(geometry, number)
             self._kept.append((body, rows))
         self._commit()
 

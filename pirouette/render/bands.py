@@ -17,6 +17,7 @@ from ..kernels.compile import frozen
 from ..kernels.render.bins import BAND_ROWS, bin_clusters
 from ..kernels.render.collect import collect_band
 from ..kernels.render.haze import lay_sky
+from ..kernels.render.kept import NOTHING_KEPT, NOTHING_SHARED, SharedLight
 from ..kernels.render.lanes import LANES
 from ..kernels.render.light import TOLD_SIZE
 from ..kernels.render.mirror import mirror_band
@@ -26,9 +27,10 @@ from ..kernels.render.sheets import NO_SHEETS, Sheets, lay_sheets, room_for
 from ..kernels.render.stroke import draw_strokes
 from ..kernels.render.tables import Band, Haze, Lights
 from ..kernels.threads import in_slices, take_turns
-from .mirrors import NO_MIRRORS, mirrors_of
+from .mirrors import NO_MIRRORS, added_parts, mirrors_of
 from .rays import NO_RAYS, rays_of
 from .sample import Sample
+from .shared_light import catch, keep
 from .stage import bare_parts, light_rows, shinings, surface_parts, surfaces_of
 from .strokes import band_lists, prepare_strokes
 
@@ -55,6 +57,10 @@ class Part(NamedTuple):
     def whole(cls, size):
         return cls(0, 0, *size)
 
+    def widened(self, margin: int) -> "Part":
+        """Return the part with so many pixels more at each side, also where that is beyond the picture."""
+        return Part(self.left - margin, self.top - margin, self.width + 2 * margin, self.height + 2 * margin)
+
     @property
     def back(self) -> np.ndarray:
         """(3, 3): from (x, y, 1) in the part to the same in the picture."""
@@ -79,6 +85,7 @@ def render_light(
     turn=(0, 1),
     part: Part | None = None,
     has_rays=True,
+    shared: SharedLight = NOTHING_SHARED,
 ) -> np.ndarray:
     """Return (H, W, 4) float32: linear light, premultiplied with alpha, before the finish.
 
@@ -88,21 +95,35 @@ def render_light(
     turn     the picture's number among those that are added up, and how many these are
     part     the only part of the picture that is wanted; H and W are its own
     has_rays whether shadows, and what is mirrored or seen through clear things, are asked of rays
+    shared   what was found before of the light at that moment, see shared_light
     Raises   ValueError for a size or number of samples out of range, Cancelled once is_cancelled() is true
     """
     width, height = size
     if not (1 <= width <= 8192 and 1 <= height <= 8192):
         raise ValueError(f"size is {width}×{height}; allowed 1 to 8192 each way")
-    bands = Bands(picture, size, samples, is_flat, is_cancelled, turn, part, is_quick=not has_rays)
+    bands = Bands(picture, size, samples, is_flat, is_cancelled, turn, part, is_quick=not has_rays, shared=shared)
     return bands.render(has_rays and not is_flat)
+
+
+def shared_light(picture: Picture, size, is_cancelled=lambda: False, part=None, margin: int = 0) -> SharedLight:
+    """Return how much light arrives at what each pixel shows, for pictures from elsewhere at the same moment.
+
+    It is asked in full, as of a single picture. Nothing is kept where nothing is asked of rays, or too much would be.
+
+    margin  so many pixels beyond each edge of the part are asked, too
+    """
+    part = (Part.whole(size) if part is None else part).widened(margin)
+    bands = Bands(picture, size, 1, False, is_cancelled, part=part)
+    return SharedLight(keep(bands), bands.thrown())
 
 
 class Bands:
     """What all bands of one picture share, and the work on one of them."""
 
     def __init__(
-        self, picture, size, samples, is_flat=False, is_cancelled=lambda: False, turn=(0, 1), part=None, is_quick=False
-    ):
+        self, picture, size, samples, is_flat=False, is_cancelled=lambda: False, turn=(0, 1), part=None, is_quick=False,
+        shared=NOTHING_SHARED,
+    ):  # fmt: skip
         part = Part.whole(size) if part is None else part
         self.whole, self.width, self.height = size, part.width, part.height
         self.is_cancelled, self.is_quick = is_cancelled, is_quick
@@ -113,20 +134,32 @@ class Bands:
         rays = frozen(picture.view.ray_matrix(*size) @ part.back)
         # What is behind everything, of the part and of the whole picture.
         self.behind = background_rows(picture.background, size[1])
-        self.background = frozen(self.behind[part.top : part.top + part.height])
+        rows = np.clip(np.arange(part.top, part.top + part.height), 0, size[1] - 1)
+        self.background = frozen(self.behind[rows]) if len(self.behind) else self.behind
         haze = haze_of(picture.background, self.background, is_flat)
         self.lights = Lights(frozen(picture.view.position), rays, is_flat=is_flat, haze=haze, **light_rows(picture))
         self.white = np.float32(white_of(picture))
-        self.turn = turn
+        self.turn, self.shared, self.part = turn, shared, part
         self.sets = shinings(picture)
         # The faces of figures that others are cut by, whatever their looks, and the one that each thread saw last.
         self.last_mask = threading.local()
         self.masks = {mask: self._binned(bare_parts(drawables), matrix) for mask, drawables in picture.masks.items()}
-        self.solid = self._binned(surface_parts(picture, False), matrix)
+        # Rays meet more than is drawn here.
+        met = [] if is_flat or is_quick else added_parts(picture)
+        self.solid = self._binned(surface_parts(picture, False), matrix, met)
 
-    def _binned(self, parts, matrix):
-        """Surfaces, and of each band which pairs are in it: all, then those that are opaque, then the others."""
-        surfaces = surfaces_of(parts, matrix, self.sets, self.is_quick)
+    def _binned(self, parts, matrix, others=()):
+        """Surfaces, and of each band which pairs are in it: all, then those that are opaque, then the others.
+
+        others  parts that are told with them, but not drawn
+        """
+        surfaces = surfaces_of([*parts, *others], matrix, self.sets, self.is_quick)
+        if others:
+            is_drawn = surfaces.part_of[surfaces.pair_instance] < len(parts)
+            surfaces = surfaces._replace(
+                pair_instance=frozen(surfaces.pair_instance[is_drawn], np.int32),
+                pair_cluster=frozen(surfaces.pair_cluster[is_drawn], np.int32),
+            )
         count = len(surfaces.pair_instance)
         lows, highs, nears = np.empty(count, np.int32), np.empty(count, np.int32), np.empty(count, np.float32)
         size = frozen([self.width, self.height], np.int32)
@@ -152,11 +185,44 @@ class Bands:
             *prepare_strokes(picture, self.lights, matrix, self.whole, (self.width, self.height), NEAR, False),
             *prepare_strokes(picture, self.lights, matrix, self.whole, (self.width, self.height), NEAR, True),
         ]
-        self.rays, self.worlds = rays_of(picture, *self.turn) if has_rays else (NO_RAYS, ())
-        self.mirrors, self.around = self._mirrors() if has_rays else (NO_MIRRORS, ())
+        self.rays, self.worlds, self.mirrors, self.around = NO_RAYS, (), NO_MIRRORS, ()
+        if has_rays:
+            self.begin_rays()
+            if self.shared.thrown is NOTHING_KEPT:
+                self.shared = self.shared._replace(thrown=self.thrown())
         self.out = np.empty((self.height, self.width, 4), np.float32)
         take_turns(self._draw, -(-self.height // BAND_ROWS))
         return self.out
+
+    def begin_rays(self):
+        """Find what rays meet that are sent for this picture."""
+        self.rays, self.worlds = rays_of(self.picture, *self.turn)
+        self.mirrors, self.around = self._mirrors()
+
+    def each_opaque(self, work):
+        """Call work(band, listed, seen) for every band that shows anything opaque; see each."""
+
+        def draw(number):
+            if self.is_cancelled():
+                raise Cancelled
+            top = number * BAND_ROWS
+            band, listed = self._band(top, min(BAND_ROWS, self.height - top)), self.solid.opaque.of(number)
+            if len(listed):
+                work(band, listed, self._visible(band, self.solid.opaque, number))
+
+        take_turns(draw, -(-self.height // BAND_ROWS))
+
+    def shade_alone(self, band, listed, seen):
+        """Shade what is seen of opaque surfaces, for what that finds out alone."""
+        self._shade(band, listed, seen, _NOTHING, NO_SHEETS, np.empty((band.rows, band.width, 4), np.float32))
+
+    def thrown(self):
+        """Return what surfaces throw on each other if that counts, asked in half of the pixels each way."""
+        if self.picture.background.bounce <= 0:
+            return NOTHING_KEPT
+        size, part = tuple(-(-side // 2) for side in self.whole), self.part
+        half = Part(part.left // 2, part.top // 2, part.width // 2 + 1, part.height // 2 + 1)
+        return catch(Bands(self.picture, size, 1, False, self.is_cancelled, self.turn, half))
 
     def _mirrors(self):
         whole_rays = self.picture.view.ray_matrix(*self.whole)
@@ -268,17 +334,16 @@ class Bands:
             sheets = _sheets(band)
             for cut, chosen in cuts.split(see_through):
                 with self._cut(band, number, cut, zs) as cut_zs:
-                    if not collect_band(surfaces, band, self.lights, self.rays, chosen, False, cut_zs, sheets, out):
+                    if not collect_band(
+                        surfaces, band, self.lights, self.rays, chosen, False, cut_zs, sheets, self.shared, out
+                    ):
                         return False
             if sheets.count[0] == 0:
                 sheets = NO_SHEETS
         behind, white = self._behind(band), self.white
         if seen is None:
             lay_background(behind, out)
-        elif not shade_band(
-            surfaces, band, self.lights, self.rays, self._mirrored(band, listed, seen), listed, seen, behind, white,
-            sheets, out.reshape(-1),
-        ):  # fmt: skip
+        elif not self._shade(band, listed, seen, self._mirrored(band, listed, seen), sheets, out):
             return False
         # Strokes hide what comes after them, but not what is told apart by sheets.
         solids = zs.copy() if are_strokes and sheets is not NO_SHEETS else zs
@@ -287,7 +352,7 @@ class Bands:
         for cut, chosen in self.glowing.cuts.split(glowing):
             with self._cut(band, number, cut, zs) as cut_zs:
                 if not collect_band(
-                    self.glowing.surfaces, band, self.lights, NO_RAYS, chosen, True, cut_zs, sheets, out
+                    self.glowing.surfaces, band, self.lights, NO_RAYS, chosen, True, cut_zs, sheets, self.shared, out
                 ):  # fmt: skip
                     return False
         if not self._stroke(number, band, zs, solids, sheets, out, True):
@@ -295,6 +360,13 @@ class Bands:
         if sheets is not NO_SHEETS:
             lay_sheets(sheets, band, behind, white, out)
         return True
+
+    def _shade(self, band, listed, seen, told, sheets, out):
+        """Lay the light of what is seen of opaque surfaces; False if there is no room for their sheets."""
+        return shade_band(
+            self.solid.surfaces, band, self.lights, self.rays, told, listed, seen, self._behind(band), self.white,
+            sheets, self.shared, out.reshape(-1),
+        )  # fmt: skip
 
     def _behind(self, band):
         """What is behind everything in a band: (rows, 1, 4) float32, or (rows, width, 4) where it is the skies."""

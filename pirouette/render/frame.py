@@ -14,11 +14,13 @@ import numpy as np
 import scipy
 
 from ..data import Cancelled, Chosen
-from ..data.picture import Picture, View, box_corners
+from ..data.picture import Picture, View
 from ..document import Scene
 from ..evaluate import Memo, evaluate
+from ..kernels.render.kept import NOTHING_SHARED
 from ..kernels.render.picture import encode
-from .bands import Part, render_light
+from .bands import Part, render_light, shared_light
+from .blurs import lens_blur, motion_px
 from .cover import chosen_by, cover_of, in_black_and_white
 from .layers import LAYERS, MOTION_SPAN, picture_layers
 from .sample import MAX_SAMPLES, Sample
@@ -30,6 +32,8 @@ MOST_PICTURES = 256
 UNSEEN_PX = 0.25
 # Beside the part that is wanted finely, each side of a picture is drawn in so many times fewer pixels.
 COARSE = 4
+# Of its light as much is kept beyond the edges of a picture as this part of its width.
+MOST_MARGIN = 8
 OPENS = {"before the frame": -1.0, "around the frame": -0.5, "after the frame": 0.0}
 
 
@@ -185,7 +189,7 @@ def _exposed(picture, picture_at, shown, exposure):
     frame, size, samples, is_flat, is_cancelled, part = exposure
     lens = picture.lens
     width = size[0]
-    times, blur = np.zeros(1), lens_blur(picture, width)
+    times, blur = np.zeros(1), lens_blur(picture, size)
     if lens.shutter > 0:
         begin = frame + OPENS[lens.opens] * lens.shutter
         ends = picture_at(begin), picture_at(begin + lens.shutter)
@@ -206,12 +210,17 @@ def _exposed(picture, picture_at, shown, exposure):
     pattern = Sample.spread(min(count * each, MAX_SAMPLES * MOST_PICTURES))
     drawn = Part.whole(size) if part is None else part
     total = np.zeros((drawn.height, drawn.width, 4), np.float32)
+    shared = NOTHING_SHARED
+    if len(times) == 1 and not is_flat:
+        # What comes into the picture at its edges is asked beforehand, too, unless that is very much.
+        margin = min(int(np.ceil(blur / 2)), width // MOST_MARGIN)
+        shared = shared_light(shown(picture), size, is_cancelled, part, margin)
     for number in range(count):
         there = times[number * len(times) // count]
         now = picture if there == frame else picture_at(there)
         seen = replace(now, view=now.view.through(places[order[number]] * lens.opening / 2, lens.focus))
         share = Sample.of(pattern[number::count])
-        total += render_light(shown(seen), size, share, is_flat, is_cancelled, (number, count), part)
+        total += render_light(shown(seen), size, share, is_flat, is_cancelled, (number, count), part, True, shared)
     return total / np.float32(count)
 
 
@@ -238,58 +247,3 @@ def lens_places(count: int, blades: int = 0) -> np.ndarray:
     ends = np.pi / 2 + 2 * np.pi * np.stack([side, side + 1]) / blades
     first, second = np.stack([np.cos(ends), np.sin(ends)], axis=-1)
     return radius * (first + (second - first) * along[:, None])
-
-
-MOST_POINTS = 4000
-
-
-def motion_px(one: Picture, two: Picture, size) -> float:
-    """Return how far anything comes on the screen between two pictures, in pixels; what appears does not count."""
-    others = {(drawable.figure_id, drawable.part): drawable for drawable in two.shapes}
-    most = 0.0
-    for drawable in one.shapes:
-        other = others.get((drawable.figure_id, drawable.part))
-        if other is None or other.matrices.shape != drawable.matrices.shape:
-            continue
-        points = box_corners(drawable), box_corners(other)
-        most = max(most, _apart(*points, one.view, two.view, size))
-        mesh, later = drawable.mesh, other.mesh
-        if len(mesh.points) == len(later.points) and mesh.key != later.key:
-            step = max(1, len(mesh.points) // MOST_POINTS)
-            here, there = (
-                np.einsum("ij,vj->vi", d.matrices[0, :, :3], d.mesh.points[::step]) + d.matrices[0, :, 3]
-                for d in (drawable, other)
-            )
-            most = max(most, _apart(here, there, one.view, two.view, size))
-    return most
-
-
-def _apart(here, there, view_here, view_there, size) -> float:
-    places = []
-    for points, view in ((here, view_here), (there, view_there)):
-        matrix = view.screen_matrix(*size)
-        x, y, w = np.moveaxis(points @ matrix[:, :3].T + matrix[:, 3], -1, 0)
-        places.append((x / np.maximum(w, 1e-6), y / np.maximum(w, 1e-6), w > 1e-3))
-    (x0, y0, front), (x1, y1, front_too) = places
-    width, height = size
-    # What is far beside the picture in both may move there as it likes.
-    near = (np.abs(x0 - width / 2) < width) & (np.abs(y0 - height / 2) < height)
-    near |= (np.abs(x1 - width / 2) < width) & (np.abs(y1 - height / 2) < height)
-    counts = front & front_too & near
-    return float(np.hypot(x1 - x0, y1 - y0)[counts].max(initial=0.0))
-
-
-def lens_blur(picture: Picture, width: int) -> float:
-    """Return the widest circle of confusion of anything drawn, in pixels across.
-
-    Something at distance d, seen through an opening a that is focused at f, is a / f · |1 − f / d| wide at the
-    distance f, and the picture is 2 · f · tangent wide there.
-    """
-    lens, view = picture.lens, picture.view
-    if lens.opening <= 0 or not picture.shapes:
-        return 0.0
-    corners = np.concatenate([box_corners(drawable).reshape(-1, 3) for drawable in picture.shapes])
-    distance = (corners - view.position) @ view.forward
-    distance = distance[distance > 1e-3]
-    focal_px = width / 2 / view.tangent
-    return float((lens.opening * focal_px * np.abs(1 / lens.focus - 1 / distance)).max(initial=0.0))

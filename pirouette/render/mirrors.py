@@ -19,7 +19,7 @@ COUNT = 8
 LEAST_TURNS = 16
 NO_MIRRORS = Mirrors(
     0, 0, NO_BODIES, 0, 1, 0, 1, frozen(np.zeros((0, POINT_SIZE))), frozen(np.zeros((0, 2))), frozen(np.eye(3)),
-    frozen(np.zeros((0, 4))), False, NO_STRANDS,
+    frozen(np.zeros((0, 4))), False, False, NO_STRANDS,
 )  # fmt: skip
 
 
@@ -27,6 +27,18 @@ def is_mirror(part: Part) -> bool:
     """Whether anything is mirrored in a part by rays."""
     settings = part.look.settings
     return settings.mirrors and settings.roughness < DULL
+
+
+def added_parts(picture: Picture) -> list[Part]:
+    """Return what adds its light to what is behind it and is seen by rays, after all that covers; if any are sent."""
+    if not _are_sent(picture):
+        return []
+    return [part for part in surface_parts(picture, True) if part.look.settings.mirrored]
+
+
+def _are_sent(picture):
+    parts = surface_parts(picture, False)
+    return picture.background.bounce > 0 or any(is_clear(part.look.settings) or is_mirror(part) for part in parts)
 
 
 def _lattice(count: int) -> np.ndarray:
@@ -46,11 +58,11 @@ def mirrors_of(
     turn, of    see rays_of
     Raises      ProblemError if the surfaces would take too much memory
     """
-    parts = surface_parts(picture, False)
-    are_clear = any(is_clear(part.look.settings) for part in parts)
-    if not are_clear and not any(map(is_mirror, parts)):
+    if not _are_sent(picture):
         return NO_MIRRORS, ()
-    if are_clear:
+    added = added_parts(picture)
+    parts = surface_parts(picture, False) + added
+    if any(is_clear(part.look.settings) for part in parts):
         check_size(parts, "what is seen through clear surfaces", "clear")
     else:
         check_size(parts, "reflections", "mirrors")
@@ -71,6 +83,7 @@ def mirrors_of(
         frozen(np.linalg.inv(rays.astype(np.float64))),
         background if len(background) and background[0, 3] > 0 else background[:0],
         True,
+        len(added) > 0,
         strands,
     )
     return mirrors, (world, *kept)

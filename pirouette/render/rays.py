@@ -203,8 +203,13 @@ def _known(key, mesh, opacities) -> Body:
 
 
 def _stopped(part: Part) -> np.ndarray:
-    """How many of CHANCES rays each copy stops, where its points do not let any through: (K,) int64."""
+    """How many of CHANCES rays each copy stops, where its points do not let any through: (K,) int64.
+
+    What adds its light alone stops all that meet it, to be told.
+    """
     tints, count = part.look.tints, len(part.drawable.matrices)
+    if part.is_additive:
+        return np.full(count, CHANCES)
     opacity = np.ones(count) if tints is None else tints[:, TINT_OPACITY].astype(np.float64)
     return np.clip(np.round(opacity * CHANCES), 0, CHANCES).astype(np.int64)
 
@@ -212,6 +217,6 @@ def _stopped(part: Part) -> np.ndarray:
 def _opacities(part: Part) -> np.ndarray | None:
     """How opaque a part's points are: (V,) float32, or None where all are wholly."""
     tints = part.look.point_tints
-    if tints is None or not (tints[:, TINT_OPACITY] < 1).any():
+    if part.is_additive or tints is None or not (tints[:, TINT_OPACITY] < 1).any():
         return None
     return np.clip(tints[:, TINT_OPACITY], 0, 1)

@@ -211,7 +211,10 @@ def material_row(part: Part, sets) -> np.ndarray:
     row[face.BRIGHTNESS] = settings.brightness
     row[face.HAS_PAINT] = part.look.paint is not None
     lit_by = sum(1 << number for number, shining in enumerate(sets) if part.drawable.figure_id in shining)
-    row[face.LIT] = lit_by + (0 if settings.takes else TAKES_NONE) + (MIRRORS if settings.mirrors else 0)
+    is_solid = not part.is_additive
+    row[face.LIT] = lit_by + (0 if settings.takes and is_solid else TAKES_NONE)
+    row[face.LIT] += MIRRORS if settings.mirrors and is_solid else 0
+    row[face.ADDS], row[face.SPILLS] = part.is_additive, settings.spill > 0
     return row
 
 
@@ -249,7 +252,7 @@ def surface_parts(picture: Picture, is_additive: bool) -> list[Part]:
     """Return the surfaces of one blend, in the order of the figures and their looks."""
     blend = "additive" if is_additive else "normal"
     return [
-        Part(drawable, look, is_additive)
+        Part(drawable.drawn_by(look), look, is_additive)
         for drawable in picture.drawables
         for look in drawable.looks
         if look.kind == "surface" and look.settings.blend == blend and len(drawable.mesh.points)

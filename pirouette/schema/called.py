@@ -22,7 +22,7 @@ CALLED = {
     "blades": "bokeh aperture iris",
     "blend": "mode additive screen",
     "born": "birth emit rate spawn",
-    "bounce": "elastic springy restitution",
+    "bounce": "indirect global illumination gi radiosity bleeding",
     "branches": "forks",
     "breaks_up": "random noise variation",
     "brightness": "intensity power exposure strength",

@@ -143,6 +143,16 @@ def test_surfaces_of_version_3_mirror_the_sky_alone():
     assert mirrors == [[False, True, None], [True, True, None]]
 
 
+def test_lines_dots_and_added_light_of_version_4_are_not_seen_in_mirrors():
+    looks = [
+        look("wire"), {**look("wire", mirrored=True), "id": "told"}, look("dots"), look("surface", blend="additive"),
+        {**look("surface"), "id": "solid"},
+    ]  # fmt: skip
+    old, new = (read_scene(document(figure(step("box"), looks=looks), version=number)) for number in (4, 5))
+    mirrored = [[one.settings.mirrored for one in opened.figures[0].looks] for opened in (old, new)]
+    assert mirrored == [[False, True, False, False, True], [True] * 5]
+
+
 def test_lanes_list_what_moves_in_words():
     raw = document(
         figure(step("sphere"), step("twist", angle=swing(0, 90)), place={"position": [keyed((0, 0), (96, 10)), 0, 0]}),

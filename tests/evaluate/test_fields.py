@@ -234,18 +234,40 @@ def limited(*looks, **place):
 
 def test_a_look_limited_by_a_field_has_its_opacity_there():
     (drawable,) = evaluate(limited({**look("surface"), "only_where": "left"}), 0).drawables
-    tints = drawable.looks[0].point_tints
-    np.testing.assert_array_equal(tints[:, 3], drawable.mesh.points[:, 0] <= 0)
+    (drawn,) = drawable.looks
+    inside = drawn.mesh.points[:, 0] <= 0
+    is_clear_of_it = np.abs(drawn.mesh.points[:, 0]) > 0.2
+    np.testing.assert_allclose(drawn.point_tints[is_clear_of_it, 3], inside[is_clear_of_it])
+    # Where it ends, it does so to a thousandth of the figure.
+    corners = drawn.mesh.points[drawn.mesh.topology.triangles]
+    is_across = inside[drawn.mesh.topology.triangles].any(axis=1) & ~inside[drawn.mesh.topology.triangles].all(axis=1)
+    assert np.ptp(corners[is_across], axis=1)[:, 0].max() <= 0.001 * 2 * np.linalg.norm(
+        np.ptp(drawable.mesh.points, axis=0)
+    )
+    # What the figure is stays as it was.
+    assert len(drawable.mesh.points) == 25
+    plain, finer = drawable.apart
+    assert plain.looks == () and finer.mesh is drawn.mesh and finer.part != plain.part
+
+
+def test_a_field_that_goes_by_more_than_places_limits_points_as_they_are():
+    raw = limited({**look("surface"), "only_where": "left"})
+    every = field("Left", clause("order", start=0, end=0.5))
+    opened = scene(
+        figure(step("plane", across=4, up=4), looks=[{**look("surface"), "only_where": "left"}]), fields=[every]
+    )
+    assert evaluate(opened, 0).drawables[0].looks[0].mesh is None
+    assert evaluate(raw, 0).drawables[0].looks[0].mesh is not None
 
 
 def test_a_field_gives_a_look_another_colour_and_glow():
     (drawable,) = evaluate(
         limited(look("surface", colour="#000000", other_colour="#ffffff", colour_where="left", glow_where="left")), 0
     ).drawables
-    tints = drawable.looks[0].point_tints
-    inside = drawable.mesh.points[:, 0] <= 0
-    np.testing.assert_allclose(tints[inside][:, [0, 4]], 1)
-    np.testing.assert_allclose(tints[~inside][:, [0, 4]], 0)
+    (drawn,) = drawable.looks
+    across = drawn.mesh.points[:, 0]
+    np.testing.assert_allclose(drawn.point_tints[across < -0.2][:, [0, 4]], 1)
+    np.testing.assert_allclose(drawn.point_tints[across > 0.2][:, [0, 4]], 0)
 
 
 def test_a_look_that_a_field_never_reaches_is_not_drawn():
@@ -261,7 +283,7 @@ def test_copies_of_a_limited_look_are_weighed_point_by_point():
     )
     (drawable,) = evaluate(opened, 0).drawables
     assert len(drawable.matrices) == 1
-    assert set(drawable.looks[0].point_tints[:, 3]) == {0, 1}
+    assert set(drawable.looks[0].point_tints[: len(drawable.mesh.points), 3]) == {0, 1}
 
 
 @pytest.mark.parametrize(

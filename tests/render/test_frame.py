@@ -11,7 +11,8 @@ from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
 from pirouette.kernels.threads import use_threads
 from pirouette.render import render_light, render_scene
-from pirouette.render.frame import lens_blur, lens_places, picture_count
+from pirouette.render.blurs import lens_blur
+from pirouette.render.frame import lens_places, picture_count
 from pirouette.schema import Kind, number
 from tests.scenes import document, figure, formula, keyed, look, scene, step
 
@@ -125,7 +126,7 @@ def test_the_circle_of_confusion_is_as_wide_as_the_lens_makes_it(away):
     opened = read_scene(raw)
     light = render_scene(opened, 0, SIZE, 8).light[..., 0]
     wanted = opening * 320 * abs(1 / focus - 1 / (focus + away))
-    assert lens_blur(evaluate(opened, 0), 320) == pytest.approx(wanted, rel=0.01)
+    assert lens_blur(evaluate(opened, 0), (320, 180)) == pytest.approx(wanted, rel=0.01)
     y, x = np.mgrid[0:180, 0:320] + 0.5
     radius = np.sqrt((light * ((x - 160) ** 2 + (y - 90) ** 2)).sum() / light.sum())
     # The mean square distance within an even disc of diameter D is D² / 8.

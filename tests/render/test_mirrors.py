@@ -229,3 +229,49 @@ def test_pictures_added_up_mirror_as_roughly_as_one(of):
     assert one.mean() > 0.01
     # Were only the middle asked, most of it would be elsewhere.
     assert np.abs(one - many).mean() < 0.25 * one.mean()
+
+
+ADDED = {"blend": "additive", "glow": 0.25}
+
+
+def test_what_adds_its_light_is_seen_in_a_mirror_as_it_is_beside_it():
+    """Two plates one behind the other, before what covers: both add to it, in the mirror as below it."""
+    floor = mirror(position=(0, -40, 0), rotation=(-90, 0, 0), size=(2000, 2000))
+    things = [("Near", 30, ADDED), ("Mid", 10, ADDED), ("Far", -20, {"glow": 0.3})]
+    above = [plate(name, (z, 20, z), rotation=(10, 20, 30), **settings) for name, z, settings in things]
+    below = [plate(f"{name}-below", (z, -100, z), rotation=(-10, 20, -30), **settings) for name, z, settings in things]
+    seen, expected = drawn(floor, *above), drawn(*above, *below)
+    assert np.abs(seen - expected)[..., :3].max(axis=-1).mean() < 0.004
+    assert expected[140:, :, 0].max() > 0.7
+    plain = [plate(name, (z, 20, z), rotation=(10, 20, 30), **{**settings, **OFF}) for name, z, settings in things]
+    assert drawn(floor, *plain)[140:, :, 0].max() < 0.35
+
+
+OFF = {"mirrored": False}
+
+
+def test_added_light_is_told_by_how_much_of_it_there_is():
+    floor = mirror(position=(0, -40, 0), rotation=(-90, 0, 0), size=(2000, 2000))
+    fade = step("shift", opacity=0.25)
+    full, quarter = (
+        drawn(floor, plate("Plate", (0, 20, 0), steps=steps, **ADDED))[140:, :, 0].sum() for steps in ((), (fade,))
+    )
+    assert quarter == pytest.approx(full / 4, rel=0.01)
+
+
+def test_added_light_takes_no_shadow_in_a_mirror():
+    """As on the screen: the ceiling that it is seen in stands between it and the sun."""
+    ceiling = mirror(position=(0, 40, 0), rotation=(90, 0, 0), size=(2000, 2000))
+    looks = [look("surface", blend="additive", colour="#808080", roughness=1)]
+    place = {"position": [0, -20, 0], "rotation": [-90, 0, 0]}
+    lit = figure(step("plane", width=60, height=60), name="Lit", looks=looks, place=place)
+    suns = ({"id": "s", "name": "S", "kind": "sun", "settings": {"above": 90, "shadows": on}} for on in (True, False))
+    shaded, plain = (drawn(ceiling, lit, lights=[sun])[:60, :, 0] for sun in suns)
+    assert plain.max() > 0.1 and np.abs(shaded - plain).max() < 0.02 * plain.max()
+
+
+def test_added_light_is_seen_through_glass():
+    pane = mirror("Pane", (0, 0, 60), size=(300, 300), metal=0, clear=1, index=1, filled=False)
+    lamp = plate("Lamp", (0, 0, 0), **ADDED)
+    seen, bare = drawn(pane, lamp), drawn(lamp)
+    assert np.abs(seen - bare)[..., :3].mean() < 2e-3 and bare[..., 0].max() > 0.2

@@ -25,6 +25,7 @@ from .face import (
 )
 from .fragment import BLOCK, NEARNESS, OPACITY, OUT_B, OUT_G, OUT_R
 from .haze import put_haze
+from .kept import are_places_known
 from .light import begin_light, light
 from .raster import Corner, cut_corner, narrowed
 from .shares import new_pixels
@@ -277,18 +278,19 @@ def _add_triangle(a, b, c, pair, number, k, part, surfaces, band, lights, rays, 
 
 
 @kernel
-def collect_band(surfaces, band, lights, rays, entries, is_additive, zs, sheets, out):
+def collect_band(surfaces, band, lights, rays, entries, is_additive, zs, sheets, shared, out):
     """Collect what a band's pairs of half-transparent surfaces show, or of those that add light; False without room.
 
     entries  the pairs, best the nearest first
     zs       the 1/w of the band's samples, see `shade.depths`
     sheets   where they go; of faces that add light, only those in pixels that have sheets
+    shared   see shade_band
     out      the band's (rows, width, 4) picture, to which other faces add
     """
     work = _Work(
         new_fragments(),
-        new_faces(1, rays.are_cast),
-        new_pixels(0, 0, lights, rays),
+        new_faces(1, are_places_known(rays, shared)),
+        new_pixels(0, 0, lights, rays, shared, 0),
         new_scratch(),
         np.empty(TABLE_SIZE, I),
         np.empty((16, 3), np.float64),

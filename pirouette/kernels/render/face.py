@@ -60,7 +60,9 @@ THIRD = F(1 / 3)
 # Columns of a material row.
 COLOUR, GLOW, ROUGHNESS, METAL, FLAT, HAS_TINTS, BRIGHTNESS, HAS_PAINT = 0, 3, 6, 7, 8, 9, 10, 11
 # What its fragments may be lit by, see shares.py.
-LIT, MATERIAL_SIZE = 12, 13
+LIT = 12
+# Whether it adds its light to what is behind it, and whether its glow comes as light of lamps already.
+ADDS, SPILLS, MATERIAL_SIZE = 13, 14, 15
 # Columns of a face's row: the sample around which it is told; barycentrics there, and their change to the right and
 # downwards by a pixel; the normal likewise.
 X, Y, B, B_RIGHT, B_DOWN, N, N_RIGHT, N_DOWN, FACE_SIZE = 0, 1, 2, 5, 8, 11, 14, 17, 20

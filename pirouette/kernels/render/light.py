@@ -34,6 +34,7 @@ from .fragment import (
     OUT_B,
     OUT_G,
     OUT_R,
+    PITCH,
     RAY_X,
     RAY_Y,
     RAY_Z,
@@ -47,10 +48,12 @@ from .fragment import (
     WAX_G,
     WAX_R,
 )
-from .shares import KEY, SKY, SUN, pixels_wide, put_own_shares, put_shares
+from .kept import IDLE, KEEPS, KNOWS, is_known, keep_seen, look_up, put_known
+from .pixels import pixels_wide
+from .shares import KEY, SKY, SUN, put_own_shares, put_shares
 from .tables import KEY_SOFT, SKY_AROUND, SKY_BRIGHT, SKY_COS, SKY_SIN
 from .through import hold_light, tint_light, tint_own_light
-from .wax import add_wax, put_beneath, scatter_wax
+from .wax import add_wax, put_beneath, put_unknown_beneath, scatter_wax, share_wax
 
 TINY = F(1e-12)
 # Of each fragment are told, by mirror.py: how much of what it mirrors rays tell, that light, and what is seen through.
@@ -97,7 +100,18 @@ def light(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
             table[OUT_G + i] = (table[GREEN + i] + table[GLOW_G + i]) * table[BRIGHT + i]
             table[OUT_B + i] = (table[BLUE + i] + table[GLOW_B + i]) * table[BRIGHT + i]
         return
-    _begin_wax(table, count, fragments.pixel_of, pixels.rows > 0, surfaces, rays, scratch)
+    acts = pixels.lookup.kept.acts if rays.are_cast else IDLE
+    if acts == KEEPS:
+        keep_seen(table, count, row, fragments.pixel_of, pixels.lookup)
+    elif acts == KNOWS:
+        look_up(table, count, pixels_wide(lights), pixels.lookup)
+    if pixels.thrown.kept.acts == KNOWS:
+        look_up(table, count, pixels_wide(lights), pixels.thrown)
+        _add_thrown(table, count, pixels.thrown, scratch.one)
+    if rays.are_waxy and acts == KNOWS:
+        put_unknown_beneath(table, count, surfaces, rays, pixels.lookup, scratch)
+    else:
+        _begin_wax(table, count, fragments.pixel_of, pixels.rows > 0, surfaces, rays, scratch)
     number = 0
     for s in range(len(lights.skies)):
         _add(table, count, fragments, row, surfaces, lights, lights.skies[s], SKY, number, rays, pixels, scratch)
@@ -109,6 +123,17 @@ def light(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
         _add(table, count, fragments, row, surfaces, lights, lights.keys[s], KEY, number, rays, pixels, scratch)
         number += 1
     _end(table, count)
+
+
+@bare_kernel
+def _add_thrown(table, count, thrown, falls):
+    """Add what fragments scatter of the light that other surfaces throw on them."""
+    for i in range(count):
+        if is_known(i, thrown):
+            put_known(i, 0, thrown, thrown.kept.wax, falls)
+            for k in range(3):
+                scatters = table[RED + k * PITCH + i] + table[WAX_R + k * PITCH + i]
+                table[OUT_R + k * PITCH + i] += falls[k] * scatters
 
 
 @called_kernel
@@ -128,8 +153,7 @@ def light_met(table, count, surfaces, lights, rays, turns, scratch):
 def _add(table, count, fragments, row, surfaces, lights, one, kind, number, rays, pixels, scratch):
     """Add a light, given its number among all."""
     wide = pixels_wide(lights)
-    first = number * pixels.rows * pixels.width
-    put_shares(table, count, fragments, row, one, kind, wide, rays, pixels, first, scratch.ray)
+    put_shares(table, count, fragments, row, one, kind, number, wide, rays, pixels, scratch.ray)
     # Half-transparent fragments, whose pixels are not known, each ask for themselves.
     is_tinted = rays.are_clear and (pixels.rows == 0 or pixels.are_tinted[number] != 0)
     if is_tinted:
@@ -137,8 +161,12 @@ def _add(table, count, fragments, row, surfaces, lights, one, kind, number, rays
     _from(table, count, lights, one, kind)
     if is_tinted:
         tint_light(table, count, fragments, row, one, kind, number, wide, surfaces, rays, pixels, scratch)
-    if rays.are_waxy:
+    if rays.are_waxy and pixels.lookup.kept.acts == IDLE:
         add_wax(table, count, fragments.pixel_of, pixels.rows > 0, one, kind, lights, surfaces, rays, scratch)
+    elif rays.are_waxy:
+        share_wax(
+            table, count, fragments.pixel_of, row, one, kind, number, lights, surfaces, rays, pixels.lookup, scratch
+        )
 
 
 @bare_kernel

@@ -43,8 +43,9 @@ from .fragment import (
 )
 from .gather import FACES, gather, stretch_of
 from .light import THROUGH, TOLD, TOLD_SIZE, begin_light
-from .paths import ROUGHER, begin_path, by_rays, follow, mirror, new_paths, room_for, send_from_eye
-from .shares import PIXEL_SIZE, mix_around, most_seen, pixels_wide, put_pixel
+from .paths import ROUGHER, by_rays, follow, mirror, room_for, send_from_eye
+from .pixels import PIXEL_SIZE, mix_around, most_seen, pixels_wide, put_pixel
+from .under_way import begin_path, new_paths
 
 # What is rough is mixed from so many pixels around, as far as the turns reach in which they ask, if these weigh enough.
 REACH, ENOUGH = 3, F(12.0)
@@ -107,7 +108,7 @@ class _Rough(NamedTuple):
 
     rows: int
     width: int
-    seen: np.ndarray  # (rows * width * PIXEL_SIZE,) float32, see shares.py
+    seen: np.ndarray  # (rows * width * PIXEL_SIZE,) float32, see pixels.py
     light: np.ndarray  # (rows * width * MIXED,) float32: what is mirrored, then what is seen through
 
 

@@ -7,15 +7,13 @@ rough each ray goes another way, as often as its little facets lie so.
 Source  B. Walter et al., "Microfacet models for refraction through rough surfaces", EGSR 2007
 """
 
-from typing import NamedTuple
-
 import numpy as np
 
-from ..compile import bare_kernel, called_kernel, kernel
+from ..compile import bare_kernel, called_kernel
 from ..embree import CHANCES, FARTHEST, MASK, MET_BODY, NEAREST, NOTHING, ORIGIN, WAY, ask
-from ..types import ONE, TWO, ZERO, F, I
+from ..types import HALF, ONE, TWO, ZERO, F, I
 from .clear import index_at, is_filled, leaving_part, left_over, mirrored_part, put_clear, refracted
-from .face import LIT, put_paint
+from .face import ADDS, LIT, SPILLS, put_paint
 from .fragment import (
     BASE_B,
     BASE_G,
@@ -28,26 +26,24 @@ from .fragment import (
     COPY,
     EDGE,
     FACING,
+    GLOW_R,
     LIT_BY,
     MIRRORED,
     NEARNESS,
     NX,
     NY,
     NZ,
+    OPACITY,
     OUT_R,
     PITCH,
     ROUGH,
-    TABLE_SIZE,
 )
-from .haze import left_in_haze
 from .light import begin_seen, light_met
 from .met import put_met, put_met_face, what_is_met
-from .shares import AHEAD, ALIKE, CHANCE, ENDLESS, MIRRORS, OFF, RIGHT, SCOUTS, SET_OF, SKY, UP
-from .sky import seen_sky
-from .strand import ADDS, next_strand, strand_light
-from .strand import MOST_SEEN as MOST_STRANDS
-from .strand import ON as JUST_BEYOND
-from .through import Scratch, new_scratch
+from .passed import LITTLE, SCATTERED, comes_out, go_through_haze, lose, pass_strands, see_far
+from .pixels import ALIKE
+from .shares import AHEAD, CHANCE, ENDLESS, MIRRORS, OFF, RIGHT, SCOUTS, UP, put_origin, put_way
+from .under_way import ASIDE, SPAN, move, strength_of
 
 # Below the first roughness all of what is mirrored is asked of rays, from the second on nothing: there the skies'
 # own blurred picture is as good.
@@ -57,54 +53,13 @@ SHARP, DULL = F(0.35), F(0.5)
 SMOOTH, ROUGHER = F(0.04), F(0.08)
 # What a mirror shows is lit as if it were so many times as rough as the mirror.
 BLURS = F(1.7)
-# So many mirrors are seen in each other, and so many boundaries are met on a way; what adds less than this is left to
-# the skies.
+# So many mirrors are seen in each other, and so many boundaries are met on a way.
 MOST_MIRRORS, MOST_MET = 4, 16
-LITTLE = F(0.0005)
+# So many faces are passed beside that add their light alone.
+MOST_ADDED = 64
 # A ray from the eye passes so many other things on its way to the clear one that it is sent to, and one from a mirror
 # so many faces beside it, if they lean no more than those of one surface do and are less than so many edges away.
 MOST_BEFORE, NEAR_EDGES = 8, F(2.0)
-# Numbers of rays lie so far apart: one more than BLOCK has room, for one that is looked at aside.
-SPAN = BLOCK + 1
-ASIDE = BLOCK
-
-
-class Paths(NamedTuple):
-    """Rays under way, at most BLOCK, and what they met last."""
-
-    table: np.ndarray  # float32: what was met, as fragments
-    of: np.ndarray  # int32: the fragment that each began at
-    into: np.ndarray  # int32: the stretch of numbers of that fragment that what it sees is added to
-    turns: np.ndarray  # int32: which places it asks, below SCOUTS
-    mirrors: np.ndarray  # int32: so many times it was mirrored
-    within: np.ndarray  # int32: the clear body that it is in, as a copy, or NOTHING, and
-    around: np.ndarray  # int32: the one that this is in
-    part: np.ndarray  # int32: what it met last, or is sent to
-    copy: np.ndarray  # int32
-    is_behind: np.ndarray  # bool: whether it met that from behind
-    is_fresh: np.ndarray  # bool: whether it comes from the eye, to a part whose own light is known already
-    own: np.ndarray  # int32: the copy of the mirror that it comes from, or NOTHING
-    near: np.ndarray  # float32: nearer than this it does not meet the faces that go on from where it begins
-    leaves: np.ndarray  # (3 * SPAN,) float32: the normal there
-    lit_by: np.ndarray  # float32: of that mirror
-    rough: np.ndarray  # float32: of that, or of what it came through
-    gone: np.ndarray  # float32: how far it has gone, from the eye on
-    carried: np.ndarray  # (3 * SPAN,) float32: how much of what it sees comes back, red, then green, then blue
-    begins: np.ndarray  # (3 * SPAN,) float32; of one that has met something, where that is
-    ways: np.ndarray  # (3 * SPAN,) float32
-    scratch: Scratch
-
-
-@kernel
-def new_paths():
-    """Return room for BLOCK rays."""
-    return Paths(
-        np.zeros(TABLE_SIZE, F), np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I),
-        np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I),
-        np.zeros(SPAN, np.bool_), np.zeros(SPAN, np.bool_), np.zeros(SPAN, I), np.zeros(SPAN, F), np.zeros(3 * SPAN, F),
-        np.zeros(SPAN, F), np.zeros(SPAN, F), np.zeros(SPAN, F),
-        np.zeros(3 * SPAN, F), np.zeros(3 * SPAN, F), np.zeros(3 * SPAN, F), new_scratch(),
-    )  # fmt: skip
 
 
 @bare_kernel
@@ -120,20 +75,6 @@ def by_rays(table, i):
         return ZERO
     share = min(max((DULL - table[ROUGH + i]) / (DULL - SHARP), ZERO), ONE)
     return share * share * (F(3.0) - TWO * share)
-
-
-@bare_kernel
-def begin_path(paths, j, i, into, share, turn):
-    """Begin a ray that gives so much of what it sees to fragment i, from outside of all that is clear."""
-    for k in range(3):
-        paths.carried[k * SPAN + j] = share
-    paths.of[j] = i
-    paths.into[j] = into
-    paths.turns[j] = turn & (SCOUTS - 1)
-    paths.mirrors[j] = 0
-    paths.within[j] = paths.around[j] = NOTHING
-    paths.is_fresh[j] = False
-    paths.own[j] = NOTHING
 
 
 @bare_kernel
@@ -170,6 +111,21 @@ def _facet(paths, j, table, i, way, normal, number, mirrors):
     hz = nz - sign * nx * right - ny * up
     inv = ONE / np.sqrt(hx * hx + hy * hy + hz * hz)
     return hx * inv, hy * inv, hz * inv
+
+
+@bare_kernel
+def scatter(paths, j, table, i, point):
+    """Send a ray to a place of the dome over a fragment, for the light that comes from surfaces there alone."""
+    ray = paths.scratch.ray
+    put_origin(table, i, ray)
+    put_way(ray, (table[NX + i], table[NY + i], table[NZ + i]), point, ONE, True)
+    for k in range(3):
+        paths.begins[k * SPAN + j] = ray[ORIGIN + k]
+        paths.ways[k * SPAN + j] = ray[WAY + k]
+    paths.mirrors[j] = SCATTERED
+    paths.rough[j] = ONE
+    paths.gone[j] = ONE / table[NEARNESS + i]
+    paths.near[j] = ZERO
 
 
 @bare_kernel
@@ -231,65 +187,6 @@ def _let_through(paths, j, to, number, is_leaving, surfaces, mirrors):
 
 
 @bare_kernel
-def _see_far(table, j, share, surfaces, lights, mirrors, paths):
-    """Give the fragment that a ray began at a share of what is behind everything: the skies, or the background."""
-    i, into = paths.of[j], paths.into[j]
-    x, y, z = paths.ways[j], paths.ways[SPAN + j], paths.ways[2 * SPAN + j]
-    if paths.within[j] != NOTHING:
-        row = surfaces.clears[surfaces.part_of[paths.within[j]]]
-        for k in range(3):
-            paths.carried[k * SPAN + j] *= left_over(row, k, ENDLESS)
-    if paths.mirrors[j] == 0 and len(mirrors.behind):
-        m = mirrors.to_screen
-        ahead = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
-        if ahead > ZERO:
-            row = I(min(max((m[1, 0] * x + m[1, 1] * y + m[1, 2] * z) / ahead, ZERO), F(len(mirrors.behind) - 1)))
-            for k in range(3):
-                table[into + k * PITCH + i] += share * paths.carried[k * SPAN + j] * mirrors.behind[row, k]
-            return
-    for s in range(len(lights.skies)):
-        sky = lights.skies[s]
-        if I(paths.lit_by[j]) & (I(1) << I(sky[SET_OF[SKY]])):
-            red, green, blue = seen_sky(lights, sky, x, y, z, paths.rough[j])
-            table[into + i] += share * paths.carried[j] * red
-            table[into + PITCH + i] += share * paths.carried[SPAN + j] * green
-            table[into + 2 * PITCH + i] += share * paths.carried[2 * SPAN + j] * blue
-
-
-@bare_kernel
-def _go_through_haze(table, j, distance, surfaces, lights, mirrors, paths):
-    """Take from a ray what haze keeps from it on its way, and give its fragment what the haze shows instead."""
-    haze, up = lights.haze, paths.begins[SPAN + j]
-    left = left_in_haze(haze, up, up + paths.ways[SPAN + j] * distance, distance)
-    if haze.is_behind:
-        _see_far(table, j, ONE - left, surfaces, lights, mirrors, paths)
-    else:
-        at = paths.into[j] + paths.of[j]
-        for k in range(3):
-            table[at + k * PITCH] += (ONE - left) * paths.carried[k * SPAN + j] * haze.colour[k]
-    for k in range(3):
-        paths.carried[k * SPAN + j] *= left
-
-
-@bare_kernel
-def _move(paths, j, to):
-    """Write what is known of a ray at another place, too."""
-    paths.of[to], paths.into[to], paths.turns[to], paths.gone[to] = (
-        paths.of[j], paths.into[j], paths.turns[j], paths.gone[j]
-    )  # fmt: skip
-    paths.mirrors[to], paths.within[to], paths.around[to] = paths.mirrors[j], paths.within[j], paths.around[j]
-    paths.part[to], paths.copy[to] = paths.part[j], paths.copy[j]
-    paths.is_behind[to], paths.is_fresh[to] = paths.is_behind[j], paths.is_fresh[j]
-    paths.rough[to], paths.lit_by[to] = paths.rough[j], paths.lit_by[j]
-    paths.own[to], paths.near[to] = paths.own[j], paths.near[j]
-    for k in range(3):
-        paths.leaves[k * SPAN + to] = paths.leaves[k * SPAN + j]
-        paths.carried[k * SPAN + to] = paths.carried[k * SPAN + j]
-        paths.begins[k * SPAN + to] = paths.begins[k * SPAN + j]
-        paths.ways[k * SPAN + to] = paths.ways[k * SPAN + j]
-
-
-@bare_kernel
 def _ask(paths, j, depth, mirrors):
     """Ask what a ray meets first, from where paths.scratch.ray says on."""
     ray = paths.scratch.ray
@@ -304,36 +201,6 @@ def _ask(paths, j, depth, mirrors):
     whole[MET_BODY] = NOTHING
     ask(mirrors.asked, mirrors.scene, ray.ctypes.data)
     return whole[MET_BODY] != NOTHING
-
-
-@called_kernel
-def _pass_strands(table, j, distance, surfaces, lights, mirrors, paths):
-    """Give a ray's fragment the light of lines and dots on its way; what these cover it does not see any more."""
-    strands, ray = mirrors.strands, paths.scratch.ray
-    if _strength(paths, j) <= LITTLE:
-        return
-    for k in range(3):
-        ray[ORIGIN + k] = paths.begins[k * SPAN + j]
-        ray[WAY + k] = paths.ways[k * SPAN + j]
-    at, within = paths.into[j] + paths.of[j], paths.within[j]
-    near = ZERO
-    for _ in range(MOST_STRANDS):
-        seen = next_strand(ray, near, distance, mirrors.asked, strands)
-        if seen.row == NOTHING:
-            return
-        left = ONE
-        if lights.haze.is_on and within == NOTHING:
-            up = paths.begins[SPAN + j]
-            left = left_in_haze(lights.haze, up, up + paths.ways[SPAN + j] * seen.distance, seen.distance)
-        for k in range(3):
-            lost = ONE
-            if within != NOTHING:
-                lost = left_over(surfaces.clears[surfaces.part_of[within]], k, seen.distance)
-            table[at + k * PITCH] += paths.carried[k * SPAN + j] * left * lost * strand_light(strands, seen, k)
-        if strands.rows[seen.row, ADDS] == ZERO:
-            for k in range(3):
-                paths.carried[k * SPAN + j] *= ONE - seen.strength
-        near = seen.distance * JUST_BEYOND
 
 
 @bare_kernel
@@ -379,34 +246,17 @@ def _meets(table, paths, j, depth, wide, surfaces, lights, mirrors):
             paths.table[ROUGH + j] = max(rough, min(paths.rough[j] * BLURS, ONE))
         paths.part[j], paths.copy[j] = found.part, found.copy
         if mirrors.strands.scene and is_beyond:
-            _pass_strands(table, j, distance, surfaces, lights, mirrors, paths)
-        if lights.haze.is_on and is_beyond and paths.within[j] == NOTHING and not _is_leaving(paths, j, surfaces):
-            _go_through_haze(table, j, distance, surfaces, lights, mirrors, paths)
+            pass_strands(table, j, distance, surfaces, lights, mirrors, paths)
+        if lights.haze.is_on and is_beyond and paths.within[j] == NOTHING and not comes_out(paths, j, surfaces):
+            go_through_haze(table, j, distance, surfaces, lights, mirrors, paths)
         for k in range(3):
             paths.begins[k * SPAN + j] += distance * paths.ways[k * SPAN + j]
         if len(surfaces.clears):
-            _lose(paths, j, distance, surfaces)
+            lose(paths, j, distance, surfaces)
         return True
     if mirrors.strands.scene and not paths.is_fresh[j]:
-        _pass_strands(table, j, ENDLESS, surfaces, lights, mirrors, paths)
+        pass_strands(table, j, ENDLESS, surfaces, lights, mirrors, paths)
     return False
-
-
-@bare_kernel
-def _is_leaving(paths, j, surfaces):
-    return paths.is_behind[j] and is_filled(surfaces.clears[paths.part[j]])
-
-
-@bare_kernel
-def _lose(paths, j, distance, surfaces):
-    """Take from a ray what is lost on its way to what it met: within what it is in, or comes out of there."""
-    within = paths.within[j]
-    if within == NOTHING and _is_leaving(paths, j, surfaces):
-        within = paths.copy[j]
-    if within != NOTHING:
-        row = surfaces.clears[surfaces.part_of[within]]
-        for k in range(3):
-            paths.carried[k * SPAN + j] *= left_over(row, k, distance)
 
 
 @called_kernel
@@ -415,14 +265,14 @@ def follow(table, under_way, surfaces, lights, rays, mirrors, paths):
     met = paths.table
     wide = np.sqrt(lights.rays[0, 0] ** 2 + lights.rays[1, 0] ** 2 + lights.rays[2, 0] ** 2)
     are_clear = len(surfaces.clears) > 0
-    for depth in range(MOST_MET if are_clear else MOST_MIRRORS):
+    for depth in range((MOST_MET if are_clear else MOST_MIRRORS) + (MOST_ADDED if mirrors.are_added else 0)):
         count = 0
         for j in range(under_way):
-            _move(paths, j, count)
+            move(paths, j, count)
             if _meets(table, paths, count, depth, wide, surfaces, lights, mirrors):
                 count += 1
             else:
-                _see_far(table, count, ONE, surfaces, lights, mirrors, paths)
+                see_far(table, count, ONE, surfaces, lights, mirrors, paths)
         if count == 0:
             return
         if len(surfaces.paints):
@@ -434,46 +284,61 @@ def follow(table, under_way, surfaces, lights, rays, mirrors, paths):
             met[MIRRORED + j] = _going_on(paths, j, surfaces)
             if _is_unlit(paths, j, surfaces):
                 met[LIT_BY + j] = ZERO
+            if paths.mirrors[j] >= SCATTERED and surfaces.materials[paths.part[j], SPILLS] > HALF:
+                for k in range(3):
+                    met[GLOW_R + k * PITCH + j] = ZERO
         light_met(met, count, surfaces, lights, rays, paths.turns, paths.scratch)
         under_way = 0
         spare = BLOCK
         for j in range(count):
+            adds = surfaces.materials[paths.part[j], ADDS] > HALF
             if _is_unlit(paths, j, surfaces):
                 met[LIT_BY + j] = surfaces.materials[paths.part[j], LIT]
             else:
                 i, into = paths.of[j], paths.into[j]
+                strength = met[OPACITY + j] if adds else ONE
                 for k in range(3):
-                    table[into + k * PITCH + i] += paths.carried[k * SPAN + j] * met[OUT_R + k * PITCH + j]
+                    light = strength * met[OUT_R + k * PITCH + j]
+                    table[into + k * PITCH + i] += paths.carried[k * SPAN + j] * light
+            if adds:
+                move(paths, j, under_way)
+                _pass(paths, under_way, met[NEARNESS + j])
+                under_way += 1
+                continue
             if are_clear and _is_clear(paths, j, surfaces):
                 spare = _mirror_aside(table, j, count, spare, depth, surfaces, lights, mirrors, paths)
-                _move(paths, j, under_way)
+                move(paths, j, under_way)
                 under_way += _is_let_through(table, j, under_way, depth, surfaces, lights, mirrors, paths)
             elif met[MIRRORED + j] > ZERO:
-                _move(paths, j, under_way)
+                move(paths, j, under_way)
                 _go_on(paths, j, under_way, depth, mirrors)
                 under_way += 1
         # Those that were mirrored aside stand at the end.
         for j in range(spare, BLOCK):
-            _move(paths, j, under_way)
+            move(paths, j, under_way)
             under_way += 1
     for j in range(under_way):
-        _see_far(table, j, ONE, surfaces, lights, mirrors, paths)
+        see_far(table, j, ONE, surfaces, lights, mirrors, paths)
+
+
+@bare_kernel
+def _pass(paths, j, nearness):
+    """Let a ray go on straight through what it met; nearness: of that."""
+    off = OFF / nearness
+    for k in range(3):
+        paths.begins[k * SPAN + j] += off * paths.ways[k * SPAN + j]
+    paths.own[j] = NOTHING
 
 
 @bare_kernel
 def _is_clear(paths, j, surfaces):
-    return paths.table[CLEAR + j] > ZERO or _is_leaving(paths, j, surfaces)
+    return paths.table[CLEAR + j] > ZERO or comes_out(paths, j, surfaces)
 
 
 @bare_kernel
 def _is_unlit(paths, j, surfaces):
     """Whether the light of what a ray met does not count, so that none is asked for."""
-    return paths.is_fresh[j] or (len(surfaces.clears) > 0 and _is_leaving(paths, j, surfaces))
-
-
-@bare_kernel
-def _strength(paths, j):
-    return max(paths.carried[j], max(paths.carried[SPAN + j], paths.carried[2 * SPAN + j]))
+    return paths.is_fresh[j] or (len(surfaces.clears) > 0 and comes_out(paths, j, surfaces))
 
 
 @bare_kernel
@@ -484,7 +349,7 @@ def _going_on(paths, j, surfaces):
         return ONE
     if paths.is_fresh[j]:
         return ZERO
-    strength = _strength(paths, j) * max(met[BASE_R + j], max(met[BASE_G + j], met[BASE_B + j]))
+    strength = strength_of(paths, j) * max(met[BASE_R + j], max(met[BASE_G + j], met[BASE_B + j]))
     return by_rays(met, j) if strength > LITTLE and paths.mirrors[j] < MOST_MIRRORS else ZERO
 
 
@@ -492,7 +357,7 @@ def _going_on(paths, j, surfaces):
 def _mirrored(paths, j, k, surfaces):
     """How much of a colour is mirrored where a ray met something clear."""
     met = paths.table
-    if _is_leaving(paths, j, surfaces) and not paths.is_fresh[j]:
+    if comes_out(paths, j, surfaces) and not paths.is_fresh[j]:
         return leaving_part(index_at(surfaces.clears[paths.part[j]], met[FACING + j]), met[ROUGH + j], met[FACING + j])
     return mirrored_part(met[BASE_R + k * PITCH + j], met[ROUGH + j], met[FACING + j])
 
@@ -503,19 +368,19 @@ def _mirror_aside(table, j, count, spare, depth, surfaces, lights, mirrors, path
     if paths.is_fresh[j]:
         # What is mirrored there is asked by rays of its own.
         return spare
-    _move(paths, j, ASIDE)
+    move(paths, j, ASIDE)
     for k in range(3):
         paths.carried[k * SPAN + ASIDE] *= _mirrored(paths, j, k, surfaces)
-    is_followed = _strength(paths, ASIDE) > LITTLE and spare > count
-    if not _is_leaving(paths, j, surfaces):
+    is_followed = strength_of(paths, ASIDE) > LITTLE and spare > count
+    if not comes_out(paths, j, surfaces):
         paths.mirrors[ASIDE] += 1
         is_followed = is_followed and by_rays(paths.table, j) > ZERO and paths.mirrors[ASIDE] <= MOST_MIRRORS
     _send_mirrored(paths, j, ASIDE, 5 * depth + 1, mirrors)
     if is_followed:
         spare -= 1
-        _move(paths, ASIDE, spare)
+        move(paths, ASIDE, spare)
     else:
-        _see_far(table, ASIDE, ONE, surfaces, lights, mirrors, paths)
+        see_far(table, ASIDE, ONE, surfaces, lights, mirrors, paths)
     return spare
 
 
@@ -524,17 +389,17 @@ def _is_let_through(table, j, to, depth, surfaces, lights, mirrors, paths):
     """Let a ray through that met something clear; False if no more of it is to be followed."""
     met = paths.table
     row = surfaces.clears[paths.part[j]]
-    is_leaving = _is_leaving(paths, j, surfaces)
+    is_leaving = comes_out(paths, j, surfaces)
     clear = ONE if is_leaving else met[CLEAR + j]
     for k in range(3):
         share = clear * (ONE - _mirrored(paths, j, k, surfaces))
         paths.carried[k * SPAN + to] *= share if is_filled(row) else share * left_over(row, k, ONE)
-    strength = _strength(paths, to)
+    strength = strength_of(paths, to)
     _let_through(paths, j, to, 5 * depth + 3, is_leaving, surfaces, mirrors)
     if strength > LITTLE:
         return True
     if strength > ZERO:
-        _see_far(table, to, ONE, surfaces, lights, mirrors, paths)
+        see_far(table, to, ONE, surfaces, lights, mirrors, paths)
     return False
 
 

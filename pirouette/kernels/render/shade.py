@@ -8,8 +8,10 @@ from .face import new_faces, new_fragments, put_paint
 from .fragment import OUT_B, OUT_G, OUT_R
 from .gather import FACES, gather, stretch_of
 from .haze import put_haze
+from .kept import KNOWS, are_places_known
 from .light import TOLD_SIZE, begin_light, light, take_mirrored
-from .shares import new_pixels, pixels_wide, put_pixels, refine_pixels
+from .pixels import pixels_wide
+from .shares import new_pixels, put_pixels, refine_pixels
 from .sheets import add_solids
 from .through import new_scratch, put_tints, refine_tints
 
@@ -96,19 +98,20 @@ def lay_background(background, out):
 
 
 @kernel
-def shade_band(surfaces, band, lights, rays, told, entries, seen, background, white, sheets, out):
+def shade_band(surfaces, band, lights, rays, told, entries, seen, background, white, sheets, shared, out):
     """Fill a band's picture, flat, with premultiplied light; False if there is no room for its sheets.
 
     told        what is mirrored, see mirror.py; empty if nothing is
     background  (rows, 1, 4) or (rows, width, 4): what is behind everything; white: see _lay
     sheets      what lies before the surfaces: they join them where there are any
+    shared      see SharedLight
     """
-    fragments, faces = new_fragments(), new_faces(FACES, rays.are_cast)
+    fragments, faces = new_fragments(), new_faces(FACES, are_places_known(rays, shared))
     table, told_at, scratch = fragments.table, 0, new_scratch()
     samples = len(band.offsets)
     stretch = stretch_of(band)
-    pixels = new_pixels(band.rows, band.width, lights, rays)
-    if rays.are_cast:
+    pixels = new_pixels(band.rows, band.width, lights, rays, shared, band.top)
+    if rays.are_cast and shared.kept.acts != KNOWS:
         for first_px in range(0, band.width, stretch):
             last_px = min(first_px + stretch, band.width)
             for row in range(band.rows):

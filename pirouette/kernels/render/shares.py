@@ -16,7 +16,9 @@ import numpy as np
 from ..compile import bare_kernel, called_kernel, kernel
 from ..embree import CHANCES, FARTHEST, MASK, NEAREST, ORIGIN, WAY, ask
 from ..types import HALF, ONE, ZERO, F, I
-from .fragment import BEGIN_X, BEGIN_Y, BEGIN_Z, LIT_BY, NEARNESS, NX, NY, NZ, PITCH, SHARE
+from .fragment import BEGIN_X, BEGIN_Y, BEGIN_Z, LIT_BY, NEARNESS, NX, NY, NZ, SHARE
+from .kept import KEEPS, KNOWS, keep_share, known_share, new_lookup
+from .pixels import PIXEL_SIZE, SEEN, inside, is_alike, most_seen, put_pixel
 from .tables import KEY_CASTS, KEY_SET, SKY_CASTS, SKY_REACH, SKY_SET, SUN_CASTS, SUN_SET, SUN_SPREAD, Pixels
 
 ENDLESS = F(3e38)
@@ -32,13 +34,9 @@ MIRRORS = 2 << MOST_SHININGS
 SKY, SUN, KEY = 0, 1, 2
 SET_OF = SKY_SET, SUN_SET, KEY_SET
 CASTS_OF = SKY_CASTS, SUN_CASTS, KEY_CASTS
-# What is known of a pixel of a band: whether anything is seen there, where rays begin, and its normal.
-SEEN, AT, FACES, PIXEL_SIZE = 0, 1, 4, 7
+# What no ray was cast for.
 UNKNOWN = -ONE
-# Pixels show one surface if their normals differ by less than about 40 degrees, and lie by less than so many pixels
-# off each other's plane; they are asked if they weigh so much in all.
-ALIKE = F(0.77)
-WIDE_PX = F(3.0)
+# Pixels around are asked if they weigh so much in all.
 SURE = F(12.0)
 ENOUGH = F(2.0)
 # Columns of a place that rays go to: on a disc of radius 1, ahead on a dome over it, and a chance.
@@ -139,44 +137,19 @@ def way_to(table, i, light, kind):
     return _to_key(table, i, light)
 
 
-@called_kernel
-def pixels_wide(lights):
-    """How wide WIDE_PX pixels are at a distance of 1."""
-    return WIDE_PX * np.sqrt(lights.rays[0, 0] ** 2 + lights.rays[1, 0] ** 2 + lights.rays[2, 0] ** 2)
-
-
 @kernel
-def new_pixels(rows, width, lights, rays):
-    """Return room for what is known of the pixels of a band."""
-    count = rows * width if rays.are_cast else 0
+def new_pixels(rows, width, lights, rays, shared, top):
+    """Return room for what is known of the pixels of a band, and for what is looked up of them; see Lookup."""
+    if not rays.are_cast or shared.kept.acts == KNOWS:
+        rows = width = 0
+    count = rows * width
     kinds = len(lights.skies) + len(lights.suns) + len(lights.keys)
     tints = 3 * count * kinds if rays.are_clear else 0
     return Pixels(
         rows, width, np.zeros(count * PIXEL_SIZE, F), np.zeros(count * kinds, F), np.zeros(count * kinds, F),
-        np.zeros(tints, F), np.zeros(tints, F), np.zeros(kinds, I),
+        np.zeros(tints, F), np.zeros(tints, F), np.zeros(kinds, I), new_lookup(shared.kept, top),
+        new_lookup(shared.thrown, top),
     )  # fmt: skip
-
-
-@bare_kernel
-def put_pixel(table, i, pixel):
-    """Write which surface a pixel shows most, by one of its fragments."""
-    pixel[SEEN] = ONE
-    for k in range(3):
-        pixel[AT + k] = table[BEGIN_X + k * PITCH + i]
-        pixel[FACES + k] = table[NX + k * PITCH + i]
-
-
-@bare_kernel
-def most_seen(fragments, first, count):
-    """Of the fragments of a pixel, beginning with the first, which shows most, and where the next pixel's begin."""
-    pixel_of, weight_of = fragments.pixel_of, fragments.weight_of
-    most = first
-    after = first + 1
-    while after < count and pixel_of[after] == pixel_of[first]:
-        if weight_of[after] > weight_of[most]:
-            most = after
-        after += 1
-    return most, after
 
 
 @called_kernel
@@ -253,25 +226,6 @@ def _refine(table, i, row, column, light, kind, wide, rays, pixels, slot, ray):
 
 
 @bare_kernel
-def is_alike(pixel, place, normal, off):
-    """Whether a pixel shows the surface that a place with its normal belongs to, or one less than so far off."""
-    alike = normal[0] * pixel[FACES] + normal[1] * pixel[FACES + 1] + normal[2] * pixel[FACES + 2]
-    apart = normal[0] * (pixel[AT] - place[0]) + normal[1] * (pixel[AT + 1] - place[1])
-    apart += normal[2] * (pixel[AT + 2] - place[2])
-    return alike >= ALIKE and abs(apart) <= off
-
-
-@bare_kernel
-def inside(at, turn, count):
-    """A place in 0..count - 1: for one beyond, that of a turn before or after; below 0 if there is none."""
-    if at < 0:
-        at += turn
-    elif at >= count:
-        at -= turn
-    return at if at < count else -1
-
-
-@bare_kernel
 def _around(table, i, row, column, reach, wide, pixels, shares, slot):
     """The mean of what pixels around say that show the same surface as a fragment; its lowest, highest, and weight."""
     seen = pixels.seen
@@ -299,37 +253,6 @@ def _around(table, i, row, column, reach, wide, pixels, shares, slot):
             low = min(low, share)
             high = max(high, share)
     return total / max(weight, ONE), low, high, weight
-
-
-@bare_kernel
-def mix_around(table, i, row, column, reach, wide, pixels, numbers, first, total):
-    """Write the mean of what pixels around know that show the same surface as a fragment; returns their weight.
-
-    numbers  (N,) float32, of which each pixel has as many as `total`, those of the first pixel beginning at `first`
-    """
-    place = table[BEGIN_X + i], table[BEGIN_Y + i], table[BEGIN_Z + i]
-    normal = table[NX + i], table[NY + i], table[NZ + i]
-    off = wide / table[NEARNESS + i]
-    total[:] = ZERO
-    weight = ZERO
-    size = len(total)
-    for down in range(-reach, reach + 1):
-        other_row = inside(row + down, reach + 1, pixels.rows)
-        for right in range(-reach, reach + 1):
-            other = inside(column + right, reach + 1, pixels.width)
-            if other_row < 0 or other < 0:
-                continue
-            slot = other_row * pixels.width + other
-            pixel = pixels.seen[slot * PIXEL_SIZE :]
-            if pixel[SEEN] == ZERO or not is_alike(pixel, place, normal, off):
-                continue
-            part = F((reach + 1 - abs(down)) * (reach + 1 - abs(right)))
-            for k in range(size):
-                total[k] += part * numbers[first + size * slot + k]
-            weight += part
-    for k in range(size):
-        total[k] /= max(weight, ONE)
-    return weight
 
 
 @bare_kernel
@@ -376,8 +299,11 @@ def put_own_shares(table, count, light, kind, rays, turns, ray):
 
 
 @called_kernel
-def put_shares(table, count, fragments, row, light, kind, wide, rays, pixels, slot, ray):
-    """Write how much of a light reaches each of `count` fragments of a stretch of a row."""
+def put_shares(table, count, fragments, row, light, kind, light_number, wide, rays, pixels, ray):
+    """Write how much of a light reaches each of `count` fragments of a stretch of a row.
+
+    light_number  of the light, skies first, then suns, then keys
+    """
     number = I(light[SET_OF[kind]])
     bit = I(1) << number
     _put_open(table, count, bit)
@@ -385,7 +311,14 @@ def put_shares(table, count, fragments, row, light, kind, wide, rays, pixels, sl
         return
     for i in range(count):
         to = way_to(table, i, light, kind)
-        if to[2] > ZERO and is_cast(table, i, bit):
-            table[SHARE + i] = _reaching(
-                table, i, fragments, row, to, kind == SKY, number, wide, rays, pixels, slot, ray
-            )
+        is_asked = to[2] > ZERO and is_cast(table, i, bit)
+        if is_asked:
+            table[SHARE + i] = known_share(i, light_number, pixels.lookup)
+            if table[SHARE + i] < ZERO:
+                slot = light_number * pixels.rows * pixels.width
+                table[SHARE + i] = _reaching(
+                    table, i, fragments, row, to, kind == SKY, number, wide, rays, pixels, slot, ray
+                )
+        if pixels.lookup.kept.acts == KEEPS:
+            share = table[SHARE + i] if is_asked else UNKNOWN
+            keep_share(row, fragments.pixel_of[i], light_number, pixels.lookup, share)

@@ -6,6 +6,7 @@ import numpy as np
 
 from ..noise.layers import Layers
 from .around import Around
+from .kept import Lookup
 from .strand import StrandRows
 
 
@@ -136,6 +137,7 @@ class Mirrors(NamedTuple):
     to_screen: np.ndarray  # (3, 3) float32: from a way to (x·w, y·w, w) on the screen
     behind: np.ndarray  # (rows, 4) float32: what is behind everything on the screen; no rows where it is the skies
     are_cast: bool
+    are_added: bool  # whether any surface adds its light to what is behind it
     strands: StrandRows
 
 
@@ -144,13 +146,15 @@ class Pixels(NamedTuple):
 
     rows: int
     width: int
-    seen: np.ndarray  # (rows * width * PIXEL_SIZE,) float32, see shares.py
+    seen: np.ndarray  # (rows * width * PIXEL_SIZE,) float32, see pixels.py
     first_shares: np.ndarray  # (lights * rows * width,) float32: of each light, skies first, then suns, then keys
     shares: np.ndarray  # the same of suns and keys, once they are refined
     # (lights * rows * width * 3,) float32: what clear surfaces let through of each light; empty if there are none.
     first_tints: np.ndarray
     tints: np.ndarray  # the same, once they are refined
     are_tinted: np.ndarray  # (lights,) int32: 1 if they hold anything back
+    lookup: Lookup  # of what another picture has found, or is to find
+    thrown: Lookup  # of what surfaces throw on each other, see bounce.py
 
 
 class Band(NamedTuple):

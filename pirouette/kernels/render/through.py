@@ -14,20 +14,18 @@ from ..types import HALF, ONE, ZERO, F, I
 from .clear import WAX, WAX_BODY, clear_at, gloss_of, index_at, is_filled, left_over, mirrored_part
 from .face import LIT, METAL, ROUGHNESS, Faces, new_faces
 from .fragment import HELD_R, OUT_R, PITCH
+from .kept import KEEPS, is_known, keep, put_known
 from .met import meets_wall, put_met_face, what_is_met
+from .pixels import PIXEL_SIZE, SEEN, mix_around, most_seen
 from .shares import (
     CASTS_OF,
     ENOUGH,
     KEY,
-    PIXEL_SIZE,
     SCOUTS,
-    SEEN,
     SET_OF,
     SKY,
     SUN,
     is_cast,
-    mix_around,
-    most_seen,
     put_origin,
     put_way,
     way_to,
@@ -195,13 +193,19 @@ def tint_light(table, count, fragments, row, light, kind, number, wide, surfaces
     number  of the light, skies first, then suns, then keys
     """
     left, plane, reach = scratch.left, pixels.rows * pixels.width, 3 if kind == SKY else 1
+    lookup, kept = pixels.lookup, pixels.lookup.kept
     for i in range(count):
-        weight = ZERO
-        if plane:
-            column, first = fragments.pixel_of[i], 3 * number * plane
+        weight, column = ZERO, fragments.pixel_of[i]
+        if is_known(i, lookup):
+            weight = ENOUGH
+            put_known(i, number, lookup, kept.tints, left)
+        elif plane:
+            first = 3 * number * plane
             weight = mix_around(table, i, row, column, reach, wide, pixels, pixels.tints, first, left)
         if weight < ENOUGH:
             _own(table, i, light, kind, rays, 0, 1, SCOUTS, surfaces, scratch, left)
+        if kept.acts == KEEPS:
+            keep(row, column, number, lookup, kept.tints, left)
         _tint(table, i, left)
 
 

@@ -32,6 +32,7 @@ from .fragment import (
     WAX_G,
     WAX_R,
 )
+from .kept import KEEPS, is_known, keep, put_known
 from .met import meets_wall, put_met_face, what_is_met
 from .shares import CASTS_OF, ENDLESS, OFF, SCOUTS, SET_OF, SKY, SUN, TAKES_NONE, put_way
 from .sky import seen_sky
@@ -77,14 +78,27 @@ def put_beneath(table, count, pixel_of, is_shared, surfaces, rays, scratch):
             table[BENEATH + i], table[THIN + i] = table[BENEATH + known], table[THIN + known]
             continue
         known = i
-        row = surfaces.clears[I(table[PART + i])]
-        if row[WAX_BODY] < HALF:
-            table[BENEATH + i] = ZERO
-            table[THIN + i] = np.exp(-row[WAX_LOST])
-            continue
-        thick = _thickness(table, i, surfaces, rays, scratch)
-        table[BENEATH + i] = min(row[WAX_DEEP], HALF * thick)
-        table[THIN + i] = np.exp(-row[WAX_LOST] * thick)
+        _find_beneath(table, i, surfaces, rays, scratch)
+
+
+@called_kernel
+def put_unknown_beneath(table, count, surfaces, rays, lookup, scratch):
+    """The same of those fragments for which what comes out is not known."""
+    for i in range(count):
+        if _is_waxy(table, i) and not is_known(i, lookup):
+            _find_beneath(table, i, surfaces, rays, scratch)
+
+
+@bare_kernel
+def _find_beneath(table, i, surfaces, rays, scratch):
+    row = surfaces.clears[I(table[PART + i])]
+    if row[WAX_BODY] < HALF:
+        table[BENEATH + i] = ZERO
+        table[THIN + i] = np.exp(-row[WAX_LOST])
+        return
+    thick = _thickness(table, i, surfaces, rays, scratch)
+    table[BENEATH + i] = min(row[WAX_DEEP], HALF * thick)
+    table[THIN + i] = np.exp(-row[WAX_LOST] * thick)
 
 
 @bare_kernel
@@ -149,13 +163,44 @@ def add_wax(table, count, pixel_of, is_shared, light, kind, lights, surfaces, ra
             continue
         if not _is_as(table, i, known, pixel_of, is_shared):
             known = i
-            row = surfaces.clears[I(table[PART + i])]
-            if kind == SKY:
-                _put_sky(table, i, row, light, bit, lights, surfaces, rays, scratch, comes)
-            else:
-                _put_light(table, i, row, light, kind, bit, surfaces, rays, scratch, comes)
-        for k in range(3):
-            table[OUT_R + k * PITCH + i] += comes[k] * table[WAX_R + k * PITCH + i]
+            _put_coming(table, i, light, kind, bit, lights, surfaces, rays, scratch, comes)
+        _come_out(table, i, comes)
+
+
+@called_kernel
+def share_wax(table, count, pixel_of, row, light, kind, number, lights, surfaces, rays, lookup, scratch):
+    """Add the same as far as another picture knows it; what it does not know is found, and kept if that is wanted.
+
+    number  of the light, skies first, then suns, then keys
+    """
+    bit = I(1) << I(light[SET_OF[kind]])
+    comes, kept = scratch.left, lookup.kept
+    for i in range(count):
+        if I(table[LIT_BY + i]) & bit == 0 or not _is_waxy(table, i):
+            continue
+        if is_known(i, lookup):
+            put_known(i, number, lookup, kept.wax, comes)
+        else:
+            _put_coming(table, i, light, kind, bit, lights, surfaces, rays, scratch, comes)
+        if kept.acts == KEEPS:
+            keep(row, pixel_of[i], number, lookup, kept.wax, comes)
+        _come_out(table, i, comes)
+
+
+@bare_kernel
+def _put_coming(table, i, light, kind, bit, lights, surfaces, rays, scratch, comes):
+    """Write how much of each colour of a light comes out of a fragment."""
+    row = surfaces.clears[I(table[PART + i])]
+    if kind == SKY:
+        _put_sky(table, i, row, light, bit, lights, surfaces, rays, scratch, comes)
+    else:
+        _put_light(table, i, row, light, kind, bit, surfaces, rays, scratch, comes)
+
+
+@bare_kernel
+def _come_out(table, i, comes):
+    for k in range(3):
+        table[OUT_R + k * PITCH + i] += comes[k] * table[WAX_R + k * PITCH + i]
 
 
 @bare_kernel

@@ -22,7 +22,7 @@ class DotsSettings(PaintSettings):
     """Factor on the light of the dots."""
     blend: str = choice("normal", ("normal", "additive"))
     """Cover what is behind, or add light to it."""
-    mirrored: bool = switch(False)
+    mirrored: bool = switch(True)
     """Whether they are seen in mirrors, and through what is clear. Proofs and renders show it."""
 
 

@@ -42,7 +42,7 @@ class SurfaceSettings(PaintSettings):
     """Whether shadows are seen on it."""
     clear: float = only_if(number(0, soft=(0, 1), hard=(0, 1)), blend=("normal",))
     """How much light goes through it, bent, instead of being scattered: glass and water have 1. What is half
-    transparent is not clear; faces that add light are not seen through it, lines and dots if they are `mirrored`."""
+    transparent is not clear. What adds its light, and lines and dots, are seen through it if they are `mirrored`."""
     index: float = only_if(number(1.5, soft=(1, 2.5), hard=(1, 4)), blend=("normal",))
     """The index of refraction: how strongly it bends light and mirrors. Water has 1.33, glass 1.5, diamond 2.4."""
     filled: bool = only_if(switch(True), blend=("normal",))
@@ -67,8 +67,10 @@ class SurfaceSettings(PaintSettings):
     """The colour that light takes on so long a way."""
     mirrors: bool = only_if(switch(True), blend=("normal",))
     """Whether it mirrors the surfaces around, the sharper the less rough it is. From a roughness of 0.5 on, and where
-    it is half transparent, it mirrors the sky alone; faces that add light are not seen in it, lines and dots if they
+    it is half transparent, it mirrors the sky alone. What adds its light, and lines and dots, are seen in it if they
     are `mirrored`."""
+    mirrored: bool = only_if(switch(True), blend=("additive",))
+    """Whether it is seen in mirrors, and through what is clear. Proofs and renders show it."""
 
 
 # Light in wax is looked for this share of its depth beneath the skin; an open sheet is as thick.

@@ -106,14 +106,19 @@ export class Details {
     const isHaze = ({ name }) => name.startsWith("haze");
     return {
       title: "Frame",
-      help: "The size of the picture, what is behind everything, and the haze before it.",
+      help: "The size of the picture, what is behind everything, the haze before it, and light that surfaces throw on each other.",
       groups: [
         group(
           "",
-          things.frame.filter((setting) => !isHaze(setting)),
+          things.frame.filter((setting) => !isHaze(setting) && setting.name !== "bounce"),
           "/frame",
         ),
         group("Haze", things.frame.filter(isHaze), "/frame"),
+        group(
+          "Light",
+          things.frame.filter(({ name }) => name === "bounce"),
+          "/frame",
+        ),
       ],
       pointer,
       item,

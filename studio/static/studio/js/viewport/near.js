@@ -33,6 +33,7 @@ export function nearWords(header, { missing, isMoving, hasLayers }) {
     found.push("bent light and its shadows: in the proof");
   if (header.drawables.some(({ looks }) => looks.some((look) => look.sides)))
     found.push("light in wax: finer in the proof");
+  if (header.background.bounce > 0) found.push("light thrown by surfaces: in the proof");
   if (header.drawables.some(isMirror)) found.push("reflections: in the proof");
   const uncut = maskNames(header).length - MAX_MASKS;
   if (uncut > 0) found.push(`cuts by ${uncut} more ${uncut > 1 ? "figures" : "figure"}: in the proof`);
