@@ -17,6 +17,7 @@ import { sharedRow } from "./shared.js";
 import { duplicateLine, removeLine } from "./lines.js";
 import { choiceValue, colourValue, newGesture, numberValue, showValue } from "../controls/value.js";
 import { canMove, sortOf } from "../lib/sort.js";
+import { matters } from "../lib/matters.js";
 import { plainWords } from "../lib/words.js";
 import { wholeVector } from "./sentence.js";
 
@@ -202,12 +203,7 @@ export class Details {
 
   /** Whether a setting means something, by what the others beside it are. */
   matters(setting, { all, base }) {
-    return Object.entries(setting.only_if).every(([name, values]) => {
-      const other = all.find((one) => one.name === name);
-      const value = this.store.valueAt(`${base}/${name}`) ?? other.default;
-      const isChosen = Array.isArray(value) ? value.length > 0 : value !== null;
-      return values.includes(value) || (values.includes("chosen") && isChosen);
-    });
+    return matters(setting, all, (name) => this.store.valueAt(`${base}/${name}`));
   }
 
   onlyWhere({ pointer, item }) {

@@ -2,6 +2,7 @@
 // settings of what is selected.
 
 import { pointerParts } from "../lib/json-patch.js";
+import { matters } from "../lib/matters.js";
 import { plainWords } from "../lib/words.js";
 import { kindEntries } from "./finder.js";
 import { addLine } from "./lines.js";
@@ -9,7 +10,8 @@ import { addLine } from "./lines.js";
 // What the view shades instead of a field's reach: the name of an attribute after this.
 export const SHADED_BY = "attribute:";
 // Of two entries that are found alike, a kind or command comes first, then things, then their settings.
-const [THING, SETTING] = [0.1, 0.3];
+// What has no effect as the settings beside it are comes last.
+const [THING, SETTING, IDLE_SETTING] = [0.1, 0.3, 1.3];
 
 /** Open what a pointer names and go to one of its settings. */
 function goTo(store, pointer, tab) {
@@ -31,12 +33,13 @@ function focusSetting(pointer) {
 
 /** Entries for the settings of a kind's line or of a thing. */
 function settingEntries(store, of, settings, open, base, tab) {
-  return settings.map(({ name, help, words }) => ({
+  const valueOf = (name) => store.valueAt(`${base}/${name}`);
+  return settings.map(({ name, help, words, ...setting }) => ({
     title: `${plainWords(name)} of ${of}`,
     words: `${words} setting`,
     help,
     icon: "sliders",
-    weight: SETTING,
+    weight: matters(setting, settings, valueOf) ? SETTING : IDLE_SETTING,
     run: () => {
       goTo(store, open, tab);
       focusSetting(`${base}/${name}`);
