@@ -38,9 +38,8 @@ NEAR = 0.5
 # Nothing is before what is as near as this: its 1/w.
 NEAREST = np.float32(3e38)
 # A band whose sheets are more than these is drawn in fewer rows at once; a single row may have many more, about 1.5 GB.
-MOST_SHEETS = 1 << 19
+MOST_SHEETS = 1 << 18
 ALLOWED_SHEETS = 1 << 25
-ROWS_AT_ONCE = BAND_ROWS, BAND_ROWS // 8, 1
 _NOTHING = np.zeros(0, np.float32)
 _scratch = threading.local()
 
@@ -105,15 +104,18 @@ def render_light(
     return bands.render(has_rays and not is_flat)
 
 
-def shared_light(picture: Picture, size, is_cancelled=lambda: False, part=None, margin: int = 0) -> SharedLight:
+def shared_light(
+    picture: Picture, size, is_cancelled=lambda: False, turn=(0, 1), part: Part | None = None, margin: int = 0
+) -> SharedLight:
     """Return how much light arrives at what each pixel shows, for pictures from elsewhere at the same moment.
 
-    It is asked in full, as of a single picture. Nothing is kept where nothing is asked of rays, or too much would be.
+    Nothing is kept where nothing is asked of rays, or too much would be.
 
+    turn    the moment's number among those that are added up, and how many these are: they share out their rays
     margin  so many pixels beyond each edge of the part are asked, too
     """
     part = (Part.whole(size) if part is None else part).widened(margin)
-    bands = Bands(picture, size, 1, False, is_cancelled, part=part)
+    bands = Bands(picture, size, 1, False, is_cancelled, turn, part)
     return SharedLight(keep(bands), bands.thrown())
 
 
@@ -295,18 +297,19 @@ class Bands:
 
     def _draw(self, number):
         top = number * BAND_ROWS
-        self._draw_rows(number, top, min(BAND_ROWS, self.height - top), ROWS_AT_ONCE[1:])
+        self._draw_rows(number, top, min(BAND_ROWS, self.height - top))
 
-    def _draw_rows(self, number, top, rows, fewer):
+    def _draw_rows(self, number, top, rows):
         """Draw rows of a band: fewer at once if they have too many sheets."""
         if self.is_cancelled():
             raise Cancelled
-        while not self._are_drawn(number, self._band(top, rows)):
-            if fewer:
-                for first in range(top, top + rows, fewer[0]):
-                    self._draw_rows(number, first, min(fewer[0], top + rows - first), fewer[1:])
+        while needed := self._room_needed(number, self._band(top, rows)):
+            if rows > 1:
+                fewer = max(1, min(rows // 2, rows * MOST_SHEETS // needed))
+                for first in range(top, top + rows, fewer):
+                    self._draw_rows(number, first, min(fewer, top + rows - first))
                 return
-            room = 2 * len(_scratch.sheets.links)
+            room = 2 * _scratch.sheets.room
             if room > ALLOWED_SHEETS:
                 text = (
                     f"a row of the picture shows more than {ALLOWED_SHEETS:,} half-transparent faces behind each other"
@@ -316,8 +319,8 @@ class Bands:
                 )
             _make_room(room)
 
-    def _are_drawn(self, number, band):
-        """Draw a band; False if there is no room for its sheets."""
+    def _room_needed(self, number, band) -> int:
+        """Draw a band, and return 0; or about how many sheets it has, if there is no room for them."""
         surfaces, _, opaque, opened, cuts = self.solid
         out = self.out[_rows(band)]
         listed, see_through = opaque.of(number), opened.of(number)[opened.nearest_first(number)]
@@ -334,32 +337,37 @@ class Bands:
             sheets = _sheets(band)
             for cut, chosen in cuts.split(see_through):
                 with self._cut(band, number, cut, zs) as cut_zs:
-                    if not collect_band(
-                        surfaces, band, self.lights, self.rays, chosen, False, cut_zs, sheets, self.shared, out
-                    ):
-                        return False
+                    done = collect_band(
+                        surfaces, band, self.lights, self.rays, self.mirrors, chosen, False, cut_zs, sheets,
+                        self.shared, out,
+                    )  # fmt: skip
+                    if done < len(chosen):
+                        # The others are taken for as large on the mean, and the one at hand for half done.
+                        return int(sheets.count[0] * len(chosen) / (done + 0.5))
             if sheets.count[0] == 0:
                 sheets = NO_SHEETS
         behind, white = self._behind(band), self.white
         if seen is None:
             lay_background(behind, out)
         elif not self._shade(band, listed, seen, self._mirrored(band, listed, seen), sheets, out):
-            return False
+            return _more(sheets)
         # Strokes hide what comes after them, but not what is told apart by sheets.
         solids = zs.copy() if are_strokes and sheets is not NO_SHEETS else zs
         if not self._stroke(number, band, zs, solids, sheets, out, False):
-            return False
+            return _more(sheets)
         for cut, chosen in self.glowing.cuts.split(glowing):
             with self._cut(band, number, cut, zs) as cut_zs:
-                if not collect_band(
-                    self.glowing.surfaces, band, self.lights, NO_RAYS, chosen, True, cut_zs, sheets, self.shared, out
-                ):  # fmt: skip
-                    return False
+                done = collect_band(
+                    self.glowing.surfaces, band, self.lights, NO_RAYS, NO_MIRRORS, chosen, True, cut_zs, sheets,
+                    self.shared, out,
+                )  # fmt: skip
+                if done < len(chosen):
+                    return _more(sheets)
         if not self._stroke(number, band, zs, solids, sheets, out, True):
-            return False
+            return _more(sheets)
         if sheets is not NO_SHEETS:
             lay_sheets(sheets, band, behind, white, out)
-        return True
+        return 0
 
     def _shade(self, band, listed, seen, told, sheets, out):
         """Lay the light of what is seen of opaque surfaces; False if there is no room for their sheets."""
@@ -469,6 +477,11 @@ def _sheets(band) -> Sheets:
 
 def _make_room(count) -> None:
     _scratch.sheets = room_for(count)
+
+
+def _more(sheets) -> int:
+    """About how many sheets there are, if there was no room for the last ones of them."""
+    return 2 * sheets.room
 
 
 def _rows(band):

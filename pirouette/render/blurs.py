@@ -1,4 +1,7 @@
-"""How far things come on the screen between two moments, and how far they blur through a lens, in pixels."""
+"""How far things come on the screen from moment to moment, and how far they blur through a lens, in pixels."""
+
+from collections import defaultdict
+from itertools import pairwise
 
 import numpy as np
 
@@ -10,30 +13,47 @@ MOST_POINTS, MOST_PLACES = 4000, 60_000
 FEW, STEPS = 400, 8
 # What lies beside the picture by this share of it is blurred into it.
 BESIDE = 0.25
+# What comes so many times farther from one picture to the next than between all others, and so large a share of the
+# picture's width, is not on its way but jumps.
+JUMPS, JUMP = 8, 0.125
 
 
-def motion_px(one: Picture, two: Picture, size) -> float:
-    """Return how far anything comes on the screen between two pictures, in pixels; what appears does not count."""
-    others = {(drawable.figure_id, drawable.part): drawable for drawable in two.shapes}
-    most = 0.0
-    for drawable in one.shapes:
-        other = others.get((drawable.figure_id, drawable.part))
-        if other is None or other.matrices.shape != drawable.matrices.shape:
-            continue
-        points = box_corners(drawable), box_corners(other)
-        most = max(most, _apart(*points, one.view, two.view, size))
-        mesh, later = drawable.mesh, other.mesh
-        if len(mesh.points) == len(later.points) and mesh.key != later.key:
-            step = max(1, len(mesh.points) // MOST_POINTS)
-            here, there = (
-                np.einsum("ij,vj->vi", d.matrices[0, :, :3], d.mesh.points[::step]) + d.matrices[0, :, 3]
-                for d in (drawable, other)
-            )
-            most = max(most, _apart(here, there, one.view, two.view, size))
-    return most
+def motion_px(pictures: list[Picture], size) -> float:
+    """Return the longest way that anything makes on the screen from picture to picture, in pixels.
+
+    What appears does not count, nor what jumps from one place to another, as from one end of a row to its beginning.
+    """
+    steps = defaultdict(list)
+    for one, two in pairwise(pictures):
+        others = {(drawable.figure_id, drawable.part): drawable for drawable in two.shapes}
+        for drawable in one.shapes:
+            name = drawable.figure_id, drawable.part
+            other = others.get(name)
+            if other is None or other.matrices.shape != drawable.matrices.shape:
+                continue
+            corners = box_corners(drawable), box_corners(other)
+            steps[(*name, corners[0].shape)].append(_apart(*corners, one.view, two.view, size))
+            mesh, later = drawable.mesh, other.mesh
+            if len(mesh.points) == len(later.points) and mesh.key != later.key:
+                step = max(1, len(mesh.points) // MOST_POINTS)
+                here, there = (
+                    np.einsum("ij,vj->vi", d.matrices[0, :, :3], d.mesh.points[::step]) + d.matrices[0, :, 3]
+                    for d in (drawable, other)
+                )
+                steps[(*name, here.shape)].append(_apart(here, there, one.view, two.view, size))
+    return max((_way(np.stack(ways), JUMP * size[0]) for ways in steps.values()), default=0.0)
 
 
-def _apart(here, there, view_here, view_there, size) -> float:
+def _way(steps, jump) -> float:
+    """The longest way of what makes so long steps one after another (S, N), but for jumps, at least so long."""
+    if len(steps) > 1:
+        next_longest, longest = np.sort(steps, axis=0)[-2:]
+        steps = np.where((steps == longest) & (longest > np.maximum(jump, JUMPS * next_longest)), 0, steps)
+    return float(steps.sum(axis=0).max(initial=0.0))
+
+
+def _apart(here, there, view_here, view_there, size) -> np.ndarray:
+    """How far each of some places (…, 3) comes on the screen in pixels, flat; 0 where it is not seen."""
     places = []
     for points, view in ((here, view_here), (there, view_there)):
         matrix = view.screen_matrix(*size)
@@ -45,7 +65,7 @@ def _apart(here, there, view_here, view_there, size) -> float:
     near = (np.abs(x0 - width / 2) < width) & (np.abs(y0 - height / 2) < height)
     near |= (np.abs(x1 - width / 2) < width) & (np.abs(y1 - height / 2) < height)
     counts = front & front_too & near
-    return float(np.hypot(x1 - x0, y1 - y0)[counts].max(initial=0.0))
+    return np.where(counts, np.hypot(x1 - x0, y1 - y0), 0.0).ravel()
 
 
 def lens_blur(picture: Picture, size: tuple[int, int]) -> float:

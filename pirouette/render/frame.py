@@ -25,9 +25,13 @@ from .cover import chosen_by, cover_of, in_black_and_white
 from .layers import LAYERS, MOTION_SPAN, picture_layers
 from .sample import MAX_SAMPLES, Sample
 
-# As many pictures as make steps of this many pixels, but no more than MOST_PICTURES.
+# As many pictures as make steps of this many pixels, but no more than these through a lens and of moments.
 STEP_PX = 1.5
-MOST_PICTURES = 256
+MOST_PLACES, MOST_MOMENTS = 256, 2048
+# How far things move is seen at the ends of so many pieces of the time that a shutter is open.
+PIECES = 4
+# From so many pictures of one moment on, they share their light.
+SHARING = 2
 # Below this many pixels neither motion nor blur is seen.
 UNSEEN_PX = 0.25
 # Beside the part that is wanted finely, each side of a picture is drawn in so many times fewer pixels.
@@ -192,10 +196,8 @@ def _exposed(picture, picture_at, shown, exposure):
     times, blur = np.zeros(1), lens_blur(picture, size)
     if lens.shutter > 0:
         begin = frame + OPENS[lens.opens] * lens.shutter
-        ends = picture_at(begin), picture_at(begin + lens.shutter)
-        middle = picture_at(begin + lens.shutter / 2)
-        moved = max(motion_px(*ends, size), motion_px(ends[0], middle, size) + motion_px(middle, ends[1], size))
-        count = picture_count(moved)
+        seen = [picture_at(begin + lens.shutter * piece / PIECES) for piece in range(PIECES + 1)]
+        count = picture_count(motion_px(seen, size))
         times = begin + lens.shutter * (np.arange(count) + 0.5) / count
     else:
         times = np.array([frame])
@@ -207,20 +209,23 @@ def _exposed(picture, picture_at, shown, exposure):
     # Moments and places in unlike orders, so that neither shows in the other.
     order = np.argsort((np.arange(count) * 0.6180339887498949) % 1.0, kind="stable")
     each = max(1, -(-samples // count))
-    pattern = Sample.spread(min(count * each, MAX_SAMPLES * MOST_PICTURES))
+    pattern = Sample.spread(count * min(each, MAX_SAMPLES))
     drawn = Part.whole(size) if part is None else part
     total = np.zeros((drawn.height, drawn.width, 4), np.float32)
-    shared = NOTHING_SHARED
-    if len(times) == 1 and not is_flat:
-        # What comes into the picture at its edges is asked beforehand, too, unless that is very much.
-        margin = min(int(np.ceil(blur / 2)), width // MOST_MARGIN)
-        shared = shared_light(shown(picture), size, is_cancelled, part, margin)
-    for number in range(count):
-        there = times[number * len(times) // count]
+    # What comes into the picture at its edges is asked beforehand, too, unless that is very much.
+    margin = min(int(np.ceil(blur / 2)), width // MOST_MARGIN)
+    first = 0
+    for moment, there in enumerate(times):
         now = picture if there == frame else picture_at(there)
-        seen = replace(now, view=now.view.through(places[order[number]] * lens.opening / 2, lens.focus))
-        share = Sample.of(pattern[number::count])
-        total += render_light(shown(seen), size, share, is_flat, is_cancelled, (number, count), part, True, shared)
+        last = -(-(moment + 1) * count // len(times))
+        shared = NOTHING_SHARED
+        if last - first >= SHARING and not is_flat:
+            shared = shared_light(shown(now), size, is_cancelled, (moment, len(times)), part, margin)
+        for number in range(first, last):
+            seen = replace(now, view=now.view.through(places[order[number]] * lens.opening / 2, lens.focus))
+            share = Sample.of(pattern[number::count])
+            total += render_light(shown(seen), size, share, is_flat, is_cancelled, (number, count), part, True, shared)
+        first = last
     return total / np.float32(count)
 
 
@@ -229,7 +234,8 @@ def picture_count(pixels: float, is_disc: bool = False) -> int:
     if pixels <= UNSEEN_PX:
         return 1
     steps = pixels / STEP_PX
-    return int(np.clip(np.ceil(steps**2 * np.pi / 4 if is_disc else steps), 8, MOST_PICTURES))
+    needed, most = (steps**2 * np.pi / 4, MOST_PLACES) if is_disc else (steps, MOST_MOMENTS)
+    return int(np.clip(np.ceil(needed), 8, most))
 
 
 def lens_places(count: int, blades: int = 0) -> np.ndarray:

@@ -20,11 +20,8 @@ ROUNDS = (3, 1), (2, 4)
 
 
 def keep(bands) -> KeptLight:
-    """Return how much of each light arrives at what the pixels of a picture show; see bands.shared_light.
-
-    It is asked in full, as of a single picture.
-    """
-    bands.rays, bands.worlds = rays_of(bands.picture)
+    """Return how much of each light arrives at what the pixels of a picture show; see bands.shared_light."""
+    bands.rays, bands.worlds = rays_of(bands.picture, *bands.turn)
     kinds = len(bands.lights.skies) + len(bands.lights.suns) + len(bands.lights.keys)
     kept = _empty(bands, KEEPS, kinds, bands.rays.are_clear, bands.rays.are_waxy)
     if not bands.rays.are_cast or kept is NOTHING_KEPT:
@@ -63,7 +60,7 @@ def catch(bands) -> KeptLight:
 def _empty(bands, acts, kinds, are_tinted, are_waxy):
     """Room for what the pixels of a picture keep of so many lights; NOTHING_KEPT if that is too much."""
     count = bands.width * bands.height
-    tints, wax = (3 * kinds * count if has else 0 for has in (are_tinted, are_waxy))
+    tints, wax = 3 * kinds * count * are_tinted, 3 * count * are_waxy
     if 4 * (count * (PIXEL_SIZE + 1 + kinds) + tints + wax) > MOST_KEPT:
         return NOTHING_KEPT
     return KeptLight(

@@ -11,7 +11,7 @@ from pirouette.document import read_scene
 from pirouette.evaluate import evaluate
 from pirouette.kernels.threads import use_threads
 from pirouette.render import render_light, render_scene
-from pirouette.render.blurs import lens_blur
+from pirouette.render.blurs import lens_blur, motion_px
 from pirouette.render.frame import lens_places, picture_count
 from pirouette.schema import Kind, number
 from tests.scenes import document, figure, formula, keyed, look, scene, step
@@ -193,10 +193,36 @@ def test_what_a_camera_focuses_on_stays_sharp_as_it_moves():
 
 
 def test_more_motion_takes_more_pictures_within_a_limit():
-    counts = [picture_count(pixels) for pixels in (0.1, 5, 60, 10_000)]
+    counts = [picture_count(pixels) for pixels in (0.1, 5, 60, 1500, 10_000)]
     assert counts[0] == 1
     assert counts == sorted(counts)
-    assert counts[-1] == 256
+    assert counts[-2:] == [1000, 2048]
+    assert picture_count(10_000, is_disc=True) == 256
+
+
+def test_a_long_way_shows_no_steps():
+    """A square of 16 pixels that comes 600 in a frame leaves an even streak: it never moves on by more than a tenth."""
+    units = 600 * 360 / 320
+    raw = tile({"position": [formula(f"{units} * (frame - 10)"), 0, 0]}, side=18, clock={"loops": False},
+               cameras=camera(shutter=1))  # fmt: skip
+    streak = render_scene(read_scene(raw), 10, SIZE, 8).light[90, 20:300, 0]
+    assert streak.mean() == pytest.approx(16 / 600, rel=0.02)
+    assert np.ptp(streak) < 0.12 * streak.mean()
+
+
+def test_what_jumps_is_not_on_its_way():
+    """A square that comes back to where it began in the middle of the time makes a short way, not a long one."""
+    ways = {"slow": "20 * past", "jumps": "20 * past - 300 * step(0.3, past)", "fast": "300 * past"}
+
+    def moved(text):
+        raw = tile({"position": [formula(f"({text.replace('past', '(frame - 10)')}) * 360 / 320"), 0, 0]}, clock={"loops": False}, cameras=camera())
+        opened = read_scene(raw)
+        return motion_px([evaluate(opened, 10 + piece / 8) for piece in range(5)], SIZE)
+
+    slow, jumps, fast = map(moved, ways.values())
+    assert slow == pytest.approx(10, rel=0.05)
+    assert jumps == pytest.approx(7.5, rel=0.05)
+    assert fast == pytest.approx(150, rel=0.05)
 
 
 @pytest.mark.parametrize("settings", [{}, {"shutter": 1.5}, {"opening": 20, "focus": 300}])

@@ -140,6 +140,37 @@ def test_what_is_mirrored_has_its_own_colours_pictures_and_shadows():
     assert left[0] != pytest.approx(right[0], rel=0.5)
 
 
+def test_what_is_half_transparent_mirrors_by_its_share():
+    """A floor that is half there shows half of what a whole one mirrors; a rough one only the sky, which is dark."""
+    above = plate("Above", (30, 20, 0), rotation=(10, 20, 30))
+
+    def floor(opacity, **settings):
+        one = mirror(position=(0, -40, 0), rotation=(-90, 0, 0), size=(2000, 2000), **settings)
+        one["routine"].append(step("shift", opacity=opacity))
+        return drawn(one, above)[110:, :, :3]
+
+    whole, half, quarter = (floor(opacity) for opacity in (1, 0.5, 0.25))
+    assert whole.max() > 0.9
+    assert np.abs(half - whole / 2).mean() < 0.004
+    assert np.abs(quarter - whole / 4).mean() < 0.004
+    assert floor(0.5, roughness=0.2).max() < 0.05
+    assert floor(0.5, mirrors=False).max() < 0.05
+
+
+def test_a_half_transparent_mirror_keeps_its_own_glow_and_is_alike_on_any_number_of_threads():
+    glowing = {"glow": 0.4, "glow_colour": "#4080ff", "colour": "#808080"}
+    one = mirror(position=(0, -40, 0), rotation=(-90, 0, 0), size=(2000, 2000), **glowing)
+    one["routine"].append(step("shift", opacity=0.5))
+    # It mirrors nothing but darkness.
+    alone = drawn(one)[150, 160, :3]
+    np.testing.assert_allclose(alone, 0.5 * 0.4 * np.array([0.0513, 0.2159, 1]), atol=0.003)
+    found = []
+    for count in (1, 2):
+        with use_threads(count):
+            found.append(drawn(one, plate("Above", (30, 20, 0))).tobytes())
+    assert found[0] == found[1]
+
+
 def test_half_transparent_things_are_mirrored_by_their_share():
     floor = mirror(position=(0, -40, 0), rotation=(-90, 0, 0), size=(2000, 2000))
     whole, half = (

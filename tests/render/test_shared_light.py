@@ -10,7 +10,7 @@ from pirouette.kernels.render.kept import KNOWS, NOTHING_SHARED
 from pirouette.kernels.threads import use_threads
 from pirouette.render import frame, render_light, render_scene
 from pirouette.render.bands import Part, shared_light
-from tests.scenes import figure, look, scene, step
+from tests.scenes import figure, formula, look, scene, step
 
 SIZE = (160, 90)
 CAMERA = {"position": [0, 120, 400], "target": [0, 0, 0], "lens": 50, "opening": 12, "focus": 420}
@@ -25,12 +25,13 @@ SKY = light("sky", top="#ffffff", horizon="#ffffff", brightness=0.4)
 LAMP = light("key", position=[-90, 100, 60], width=60, reach=150, brightness=0.9)
 
 
-def still_life(lights=(SUN, SKY, LAMP), camera=(), **surface):
+def still_life(lights=(SUN, SKY, LAMP), camera=(), place=None, **surface):
     floor = figure(
         step("plane", width=900, height=900), name="Floor", looks=[look("surface", roughness=1)],
         place={"rotation": [-90, 0, 0], "position": [0, -40, 0]},
     )  # fmt: skip
-    ball = figure(step("sphere", radius=40), name="Ball", looks=[look("surface", **{"roughness": 1, **surface})])
+    looks = [look("surface", **{"roughness": 1, **surface})]
+    ball = figure(step("sphere", radius=40), name="Ball", looks=looks, place=place or {})
     return scene(
         floor, ball, lights=list(lights),
         cameras=[{"id": "camera", "name": "Camera", "settings": {**CAMERA, **dict(camera)}}],
@@ -87,6 +88,25 @@ def test_what_the_picture_from_the_middle_does_not_show_asks_for_itself():
     # The edge of the picture, and a strip beside the ball.
     assert 0.005 < ((seen > 0.05) & (lit > 0.05)).mean() < 0.2
     assert seen.max() <= lit.max() + 0.05
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_pictures_of_one_moment_share_their_light_while_the_shutter_is_open(kind, monkeypatch):
+    """A ball that comes along slowly: few moments, each seen from many places of the lens."""
+    place = {"position": [formula("3 * frame"), 0, 0]}
+    opened = still_life(camera={"shutter": 2, "opening": 50}, place=place, **KINDS[kind])
+    moments, known = [], frame.shared_light
+    monkeypatch.setattr(frame, "shared_light", lambda *a, **k: moments.append(a[3]) or known(*a, **k))
+    shared = render_scene(opened, 0, SIZE, 16).light
+    # Each moment asks its own part of the rays, and is seen from several places.
+    assert len(moments) >= 8 and moments == [(number, len(moments)) for number in range(len(moments))]
+    monkeypatch.setattr(frame, "shared_light", lambda *_, **__: NOTHING_SHARED)
+    alone = render_scene(opened, 0, SIZE, 16).light
+    apart = np.abs(shared - alone)[..., :3]
+    assert apart.mean() < 0.008 and np.abs(shared.mean(axis=(0, 1)) - alone.mean(axis=(0, 1))).max() < 0.003
+    monkeypatch.setattr(frame, "shared_light", known)
+    still = render_scene(still_life(camera={"opening": 50}, **KINDS[kind]), 0, SIZE, 16).light
+    assert np.abs(shared - still).max() > 0.1
 
 
 def test_a_part_of_a_picture_through_a_lens_is_that_part_of_it():

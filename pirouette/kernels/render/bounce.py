@@ -26,7 +26,7 @@ def catch_band(surfaces, band, lights, rays, mirrors, places, entries, seen, kep
     kept    of the whole picture, of one sample for each pixel
     """
     fragments, faces = new_fragments(), new_faces(FACES, True)
-    table, paths = fragments.table, new_paths()
+    table, paths = fragments.table, new_paths(True)
     stretch = min(stretch_of(band), BLOCK)
     asked, room = len(places) // SCOUTS, room_for(surfaces)
     for first_px in range(0, band.width, stretch):

@@ -26,7 +26,8 @@ from .face import (
 from .fragment import BLOCK, NEARNESS, OPACITY, OUT_B, OUT_G, OUT_R
 from .haze import put_haze
 from .kept import are_places_known
-from .light import begin_light, light
+from .light import TOLD_SIZE, begin_light, light
+from .mirror import mirror_sheets
 from .raster import Corner, cut_corner, narrowed
 from .shares import new_pixels
 from .sheets import NONE, add_sheet, every_sample, put_light
@@ -49,6 +50,7 @@ from .sift import (
     sift_triangles,
 )
 from .through import new_scratch
+from .under_way import new_paths
 
 
 class _Work(NamedTuple):
@@ -58,6 +60,8 @@ class _Work(NamedTuple):
     faces: tuple
     pixels: tuple
     scratch: tuple
+    paths: tuple
+    told: np.ndarray  # see mirror.py
     table: np.ndarray  # int32: the cluster at hand, see sift.py
     first: np.ndarray  # (16, 3) float64: corners of what is clipped
     second: np.ndarray
@@ -71,7 +75,7 @@ A_HAIR_NEARER = F(1 + 1e-5)
 
 
 @called_kernel
-def _flush(work, surfaces, lights, rays, is_additive, sheets, out):
+def _flush(work, surfaces, lights, rays, mirrors, is_additive, sheets, out):
     """Light a block's fragments, and give their light to their sheets or pixels."""
     fragments, count = work.fragments, work.at[COUNT]
     table = fragments.table
@@ -82,6 +86,8 @@ def _flush(work, surfaces, lights, rays, is_additive, sheets, out):
         fragments.weight_of[i] *= ONE if is_additive else table[OPACITY + i]
     if not lights.is_flat:
         begin_light(table, count, lights)
+    if mirrors.are_cast:
+        mirror_sheets(table, count, fragments, work.told, surfaces, lights, rays, mirrors, work.paths)
     light(table, count, fragments, 0, surfaces, lights, rays, work.pixels, work.scratch)
     if lights.haze.is_on:
         put_haze(table, count, lights, is_additive)
@@ -193,7 +199,7 @@ def _least(triangle, edge):
 
 
 @bare_kernel
-def _add_pixels(triangle, rows, first, last, left, top, part, surfaces, band, rays, is_additive, zs, sheets, work):
+def _add_pixels(triangle, rows, first, last, left, top, part, surfaces, band, is_additive, zs, sheets, work):
     """Add what a triangle shows in a run of a row's pixels to the block, until that is full; returns which is next.
 
     left, top  the pixel of the band that the triangle is told at; the row is so many rows below, the run to the right
@@ -204,7 +210,7 @@ def _add_pixels(triangle, rows, first, last, left, top, part, surfaces, band, ra
     plane = band.stride // samples
     everything = every_sample(samples)
     share = ONE / F(samples)
-    is_dressed = has_points(surfaces, part)
+    is_dressed, are_lifted = has_points(surfaces, part), len(faces.lifts) > 0
     row = top + rows
     right, down = triangle.right, triangle.down
     e0 = triangle.edges[0] + (down[0] << 8) * rows
@@ -238,16 +244,17 @@ def _add_pixels(triangle, rows, first, last, left, top, part, surfaces, band, ra
         if work.at[TOLD] == 0:
             work.at[TOLD] = 1
             put_face(faces, 0, surfaces, triangle.pair, triangle.number, x, y)
-            if rays.are_cast:
+            if are_lifted:
                 put_lift(faces, 0, surfaces)
         put_fragment(table, count, faces, 0, x, y)
-        if rays.are_cast:
+        if are_lifted:
             put_begin(table, count, faces, 0, x, y)
         if is_dressed:
             put_points(table, count, faces, 0, surfaces, part)
         table[NEARNESS + count] = z + z_right * band.place_x[s] + z_down * band.place_y[s]
         fragments.pixel_of[count] = column
         fragments.row_of[count] = row
+        fragments.sample_of[count] = s
         fragments.weight_of[count] = ONE if cover == everything else F(_count_of(cover, samples)) * share
         fragments.mark_of[count] = number
         count += 1
@@ -256,7 +263,9 @@ def _add_pixels(triangle, rows, first, last, left, top, part, surfaces, band, ra
 
 
 @called_kernel
-def _add_triangle(a, b, c, pair, number, k, part, surfaces, band, lights, rays, is_additive, zs, sheets, out, work):
+def _add_triangle(
+    a, b, c, pair, number, k, part, surfaces, band, lights, rays, mirrors, is_additive, zs, sheets, out, work
+):  # fmt: skip
     """Add what a triangle shows in each pixel to the block, and light that whenever it is full; False without room."""
     top = max((min(a.y, min(b.y, c.y)) >> 8) - band.top, L(0))
     foot = min((max(a.y, max(b.y, c.y)) >> 8) - band.top, L(band.rows - 1))
@@ -267,31 +276,34 @@ def _add_triangle(a, b, c, pair, number, k, part, surfaces, band, lights, rays, 
         step, last = _stretch(triangle, rows, right - left + 1)
         while step <= last:
             step = _add_pixels(
-                triangle, rows, step, last, left, top, part, surfaces, band, rays, is_additive, zs, sheets, work
+                triangle, rows, step, last, left, top, part, surfaces, band, is_additive, zs, sheets, work
             )
             if step < 0:
                 return False
             if work.at[COUNT] == BLOCK:
                 put_material(work.fragments.table, work.at[RUN], BLOCK, surfaces, part, k)
-                _flush(work, surfaces, lights, rays, is_additive, sheets, out)
+                _flush(work, surfaces, lights, rays, mirrors, is_additive, sheets, out)
     return True
 
 
 @kernel
-def collect_band(surfaces, band, lights, rays, entries, is_additive, zs, sheets, shared, out):
-    """Collect what a band's pairs of half-transparent surfaces show, or of those that add light; False without room.
+def collect_band(surfaces, band, lights, rays, mirrors, entries, is_additive, zs, sheets, shared, out):
+    """Collect what a band's pairs of half-transparent surfaces show, or of those that add light.
 
     entries  the pairs, best the nearest first
     zs       the 1/w of the band's samples, see `shade.depths`
     sheets   where they go; of faces that add light, only those in pixels that have sheets
     shared   see shade_band
     out      the band's (rows, width, 4) picture, to which other faces add
+    Returns  how many of the pairs are collected: not all if there is no room for more sheets
     """
     work = _Work(
         new_fragments(),
-        new_faces(1, are_places_known(rays, shared)),
+        new_faces(1, are_places_known(rays, shared) or mirrors.are_cast),
         new_pixels(0, 0, lights, rays, shared, 0),
         new_scratch(),
+        new_paths(mirrors.are_cast),
+        np.empty(TOLD_SIZE * BLOCK, F),
         np.empty(TABLE_SIZE, I),
         np.empty((16, 3), np.float64),
         np.empty((16, 3), np.float64),
@@ -300,7 +312,8 @@ def collect_band(surfaces, band, lights, rays, entries, is_additive, zs, sheets,
     table, second = work.table, work.second
     offsets = band.offsets
     reach = (offsets[:, 0].min(), offsets[:, 0].max(), offsets[:, 1].min(), offsets[:, 1].max())
-    for pair in entries:
+    for done in range(len(entries)):
+        pair = entries[done]
         k = surfaces.pair_instance[pair]
         c = surfaces.pair_cluster[pair]
         part = surfaces.part_of[k]
@@ -338,9 +351,9 @@ def collect_band(surfaces, band, lights, rays, entries, is_additive, zs, sheets,
                 if area < 0:
                     b, d = d, b
                 if not _add_triangle(
-                    a, b, d, pair, t, k, part, surfaces, band, lights, rays, is_additive, zs, sheets, out, work
+                    a, b, d, pair, t, k, part, surfaces, band, lights, rays, mirrors, is_additive, zs, sheets, out, work
                 ):
-                    return False
+                    return done
         put_material(work.fragments.table, work.at[RUN], work.at[COUNT], surfaces, part, k)
-    _flush(work, surfaces, lights, rays, is_additive, sheets, out)
-    return True
+    _flush(work, surfaces, lights, rays, mirrors, is_additive, sheets, out)
+    return len(entries)

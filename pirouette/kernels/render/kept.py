@@ -31,7 +31,7 @@ class KeptLight(NamedTuple):
     parts: np.ndarray  # (N,) float32: of which part that is
     shares: np.ndarray  # (L * N,) float32: how much of each light arrives; below 0 where that was not asked
     tints: np.ndarray  # (L * N * 3,) float32: what is left of its colours; empty if nothing is clear
-    wax: np.ndarray  # (L * N * 3,) float32: what comes out of wax; empty if nothing is waxy
+    wax: np.ndarray  # (N * 3,) float32: what comes out of wax of all lights; empty if nothing is waxy
 
 
 class Lookup(NamedTuple):
@@ -170,6 +170,14 @@ def keep_share(row, column, number, lookup, share):
     """Keep how much of a light was found to reach a pixel of a band."""
     kept = lookup.kept
     kept.shares[number * kept.rows * kept.width + kept_slot(row, column, lookup)] = share
+
+
+@bare_kernel
+def keep_more(row, column, lookup, numbers, total):
+    """Keep three numbers that were found at a pixel of a band beside what was found there of other lights."""
+    at = 3 * kept_slot(row, column, lookup)
+    for channel in range(3):
+        numbers[at + channel] += total[channel]
 
 
 @bare_kernel

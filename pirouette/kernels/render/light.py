@@ -53,7 +53,7 @@ from .pixels import pixels_wide
 from .shares import KEY, SKY, SUN, put_own_shares, put_shares
 from .tables import KEY_SOFT, SKY_AROUND, SKY_BRIGHT, SKY_COS, SKY_SIN
 from .through import hold_light, tint_light, tint_own_light
-from .wax import add_wax, put_beneath, put_unknown_beneath, scatter_wax, share_wax
+from .wax import add_known_wax, add_wax, put_beneath, put_unknown_beneath, scatter_wax, share_wax
 
 TINY = F(1e-12)
 # Of each fragment are told, by mirror.py: how much of what it mirrors rays tell, that light, and what is seen through.
@@ -109,6 +109,7 @@ def light(table, count, fragments, row, surfaces, lights, rays, pixels, scratch)
         look_up(table, count, pixels_wide(lights), pixels.thrown)
         _add_thrown(table, count, pixels.thrown, scratch.one)
     if rays.are_waxy and acts == KNOWS:
+        add_known_wax(table, count, pixels.lookup, scratch)
         put_unknown_beneath(table, count, surfaces, rays, pixels.lookup, scratch)
     else:
         _begin_wax(table, count, fragments.pixel_of, pixels.rows > 0, surfaces, rays, scratch)
@@ -164,9 +165,7 @@ def _add(table, count, fragments, row, surfaces, lights, one, kind, number, rays
     if rays.are_waxy and pixels.lookup.kept.acts == IDLE:
         add_wax(table, count, fragments.pixel_of, pixels.rows > 0, one, kind, lights, surfaces, rays, scratch)
     elif rays.are_waxy:
-        share_wax(
-            table, count, fragments.pixel_of, row, one, kind, number, lights, surfaces, rays, pixels.lookup, scratch
-        )
+        share_wax(table, count, fragments.pixel_of, row, one, kind, lights, surfaces, rays, pixels.lookup, scratch)
 
 
 @bare_kernel

@@ -1,14 +1,14 @@
 """What surfaces mirror of what is around, and what is seen through those that are clear: by rays that go out from them.
 
-This is found for a whole band before it is shaded, and told in the order in which its fragments are gathered. How rays
-go on is told in paths.py.
+Of what is opaque this is found for a whole band before it is shaded, and told in the order in which its fragments are
+gathered. What is half transparent is looked at a block at a time. How rays go on is told in paths.py.
 """
 
 from typing import NamedTuple
 
 import numpy as np
 
-from ..compile import bare_kernel, kernel
+from ..compile import bare_kernel, called_kernel, kernel
 from ..types import HALF, ONE, TWO, ZERO, F, I
 from .clear import put_clear
 from .face import new_faces, new_fragments, put_paint
@@ -42,8 +42,8 @@ from .fragment import (
     ROUGH,
 )
 from .gather import FACES, gather, stretch_of
-from .light import THROUGH, TOLD, TOLD_SIZE, begin_light
-from .paths import ROUGHER, by_rays, follow, mirror, room_for, send_from_eye
+from .light import THROUGH, TOLD, TOLD_SIZE, begin_light, take_mirrored
+from .paths import DULL, ROUGHER, by_rays, follow, mirror, room_for, send_from_eye
 from .pixels import PIXEL_SIZE, mix_around, most_seen, pixels_wide, put_pixel
 from .under_way import begin_path, new_paths
 
@@ -62,7 +62,7 @@ def mirror_band(surfaces, band, lights, rays, mirrors, entries, seen, told):
     told  (TOLD_SIZE * N,) float32 to fill, N at least as many as there are samples in the band
     """
     fragments, faces = new_fragments(), new_faces(FACES, True)
-    table, paths = fragments.table, new_paths()
+    table, paths = fragments.table, new_paths(True)
     stretch = stretch_of(band)
     count = band.rows * band.width
     pixels = _Rough(band.rows, band.width, np.zeros(count * PIXEL_SIZE, F), np.zeros(MIXED * count, F))
@@ -78,7 +78,8 @@ def mirror_band(surfaces, band, lights, rays, mirrors, entries, seen, told):
             begin_light(table, count, lights)
             if len(surfaces.clears):
                 put_clear(table, count, surfaces)
-            _put_mirrored(table, count, fragments, surfaces, lights, rays, mirrors, paths)
+            are_clear = len(surfaces.clears) > 0
+            _put_mirrored(table, count, fragments, DULL, are_clear, surfaces, lights, rays, mirrors, paths)
             for i in range(count):
                 told[at] = table[MIRRORED + i]
                 for k in range(3):
@@ -101,6 +102,27 @@ def mirror_band(surfaces, band, lights, rays, mirrors, entries, seen, told):
                         for k in range(MIXED):
                             told[at + TOLD + k] = total[k]
                 at += TOLD_SIZE
+
+
+@called_kernel
+def mirror_sheets(table, count, fragments, told, surfaces, lights, rays, mirrors, paths):
+    """Let `count` half-transparent fragments mirror what is around as a part of their glow; after begin_light.
+
+    Only smooth ones: what is rough is mixed from the pixels around, which are not known here, so there the skies stand
+    for it all.
+
+    told  (TOLD_SIZE * BLOCK,) float32 to work in
+    """
+    for i in range(count):
+        for k in range(3):
+            told[TOLD_SIZE * i + THROUGH + k] = table[GLOW_R + k * PITCH + i]
+    _put_mirrored(table, count, fragments, ROUGHER, False, surfaces, lights, rays, mirrors, paths)
+    for i in range(count):
+        told[TOLD_SIZE * i] = table[MIRRORED + i]
+        for k in range(3):
+            told[TOLD_SIZE * i + TOLD + k] = table[GLOW_R + k * PITCH + i]
+            table[GLOW_R + k * PITCH + i] = ZERO
+    take_mirrored(table, count, told)
 
 
 class _Rough(NamedTuple):
@@ -136,16 +158,18 @@ def _put_rough(table, count, fragments, row, surfaces, pixels):
 
 
 @bare_kernel
-def _put_mirrored(table, count, fragments, surfaces, lights, rays, mirrors, paths):
+def _put_mirrored(table, count, fragments, roughest, are_clear, surfaces, lights, rays, mirrors, paths):
     """Write the light that fragments mirror, as rays tell, as their glow, and how much of it is told so.
 
-    What is seen through those that are clear is written as their light.
+    What is seen through those that are clear, if any are, is written as their light.
+
+    roughest  nothing is asked of rays for what is rougher
     """
     under_way, room = 0, room_for(surfaces)
     for i in range(count):
         table[GLOW_R + i] = table[GLOW_G + i] = table[GLOW_B + i] = ZERO
-        table[MIRRORED + i] = by_rays(table, i)
-        is_clear = _is_clear(table, i, surfaces)
+        table[MIRRORED + i] = by_rays(table, i) if table[ROUGH + i] <= roughest else ZERO
+        is_clear = are_clear and table[CLEAR + i] > ZERO
         if table[MIRRORED + i] <= ZERO and not is_clear:
             continue
         asked = max(1, I(np.ceil(fragments.weight_of[i] * F(mirrors.count))))

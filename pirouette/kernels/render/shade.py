@@ -12,7 +12,7 @@ from .kept import KNOWS, are_places_known
 from .light import TOLD_SIZE, begin_light, light, take_mirrored
 from .pixels import pixels_wide
 from .shares import new_pixels, put_pixels, refine_pixels
-from .sheets import add_solids
+from .sheets import add_solids, are_held
 from .through import new_scratch, put_tints, refine_tints
 
 
@@ -153,4 +153,4 @@ def shade_band(surfaces, band, lights, rays, told, entries, seen, background, wh
             else:
                 behind = background[row]
                 _lay(table, count, fragments.pixel_of, fragments.weight_of, first_px, behind, white, line)
-    return len(sheets.heads) == 0 or sheets.count[0] <= len(sheets.links)
+    return are_held(sheets)

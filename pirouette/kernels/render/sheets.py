@@ -33,6 +33,11 @@ class Sheets(NamedTuple):
     numbers: np.ndarray  # (N * SHEET_SIZE,) float32
     count: np.ndarray  # (1,) int64: how many were asked for, even if there is no room for them
 
+    @property
+    def room(self) -> int:
+        """How many there is room for."""
+        return len(self.links)
+
 
 def room_for(count: int) -> Sheets:
     """Return sheets with room for so many, of no pixels yet."""
@@ -47,6 +52,12 @@ NO_SHEETS = room_for(0)
 def every_sample(samples):
     """The bits of all samples of a pixel."""
     return L(-1) if samples == 64 else (L(1) << L(samples)) - L(1)
+
+
+@bare_kernel
+def are_held(sheets):
+    """Whether there was room for all sheets that were asked for."""
+    return sheets.count[0] <= len(sheets.links)
 
 
 @bare_kernel
@@ -188,8 +199,40 @@ def _listed(sheets, pixel, order):
 
 
 @bare_kernel
+def _lay_as_listed(sheets, pixel, everything, ground, out):
+    """Write the light of a pixel whose sheets lie apart in the order of their list, each over all of it; False if not.
+
+    They mostly do, since what is nearest is collected first. So each is read once.
+    """
+    red, green, blue, alpha = ground[0], ground[1], ground[2], ground[3]
+    reached = ZERO
+    number = sheets.heads[pixel]
+    is_first = True
+    while number >= 0:
+        n = sheets.numbers[U(number) * U(SHEET_SIZE) :]
+        reach = (abs(n[Z_RIGHT]) + abs(n[Z_DOWN])) * HALF
+        key = n[Z] + n[Z_RIGHT] * HALF + n[Z_DOWN] * HALF
+        # Of what is equally near, what was drawn last is nearest: it stands first in the list.
+        is_apart = key - reach > reached or (is_first and key - reach >= reached)
+        if not is_apart or (sheets.covers[U(number)] & everything) != everything or n[WITHIN] < ONE:
+            return False
+        hides = n[HIDES]
+        keeps = ONE - hides
+        red, green, blue = red * keeps + n[RED], green * keeps + n[GREEN], blue * keeps + n[BLUE]
+        solid = hides if hides > ZERO else min(max(n[RED], max(n[GREEN], n[BLUE])), ONE)
+        alpha += (ONE - alpha) * solid
+        reached = key + reach
+        is_first = False
+        number = sheets.links[U(number)]
+    out[0], out[1], out[2], out[3] = red, green, blue, alpha
+    return True
+
+
+@bare_kernel
 def _lay_pixel(sheets, band, pixel, order, keys, ground, white, out):
     """Write the light of a pixel: of all its samples at once where they see the same, else their mean."""
+    if _lay_as_listed(sheets, pixel, every_sample(len(band.offsets)), ground, out):
+        return
     count, seen_by = _listed(sheets, pixel, order)
     _sort(sheets, order, keys, count, HALF, HALF)
     are_apart = _are_apart(sheets, order, keys, count)

@@ -12,7 +12,7 @@ from ..types import HALF, ONE, ZERO, F, I, L
 from .bins import BAND_ROWS
 from .haze import hazed, left_in_haze
 from .lanes import COVER, LANES, LIGHT, NEARNESS, STRENGTH, TOLD_SIZE, stroke_lanes, tapered_lanes, told_lanes
-from .sheets import add_sheet, put_light
+from .sheets import add_sheet, are_held, put_light
 
 # Columns of a stroke row: both ends (x, y, 1/w), their half widths in pixels, and their colour and strength.
 X0, Y0, Z0, X1, Y1, Z1, HALF0, HALF1, R0, G0, B0, A0, R1, G1, B1, A1, STROKE_SIZE = range(17)
@@ -264,4 +264,4 @@ def draw_strokes(band, entries, strokes, softness, is_additive, white, zs, solid
                         flat, L((row * width + place) * 4), I(px - place), behind, blend, (x, y),
                         (dx, dy), along, (half, wider), inv_soft, (z0, dz), colour,
                     )  # fmt: skip
-    return not has_sheets or sheets.count[0] <= len(sheets.links)
+    return are_held(sheets)

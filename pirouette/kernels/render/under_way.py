@@ -43,14 +43,15 @@ class Paths(NamedTuple):
 
 
 @kernel
-def new_paths():
-    """Return room for BLOCK rays."""
+def new_paths(are_sent):
+    """Return room for BLOCK rays, or for none."""
+    size, span = (TABLE_SIZE, SPAN) if are_sent else (0, 0)
     return Paths(
-        np.zeros(TABLE_SIZE, F), np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I),
-        np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I), np.zeros(SPAN, I),
-        np.zeros(SPAN, np.bool_), np.zeros(SPAN, np.bool_), np.zeros(SPAN, I), np.zeros(SPAN, F), np.zeros(3 * SPAN, F),
-        np.zeros(SPAN, F), np.zeros(SPAN, F), np.zeros(SPAN, F),
-        np.zeros(3 * SPAN, F), np.zeros(3 * SPAN, F), np.zeros(3 * SPAN, F), new_scratch(),
+        np.zeros(size, F), np.zeros(span, I), np.zeros(span, I), np.zeros(span, I), np.zeros(span, I),
+        np.zeros(span, I), np.zeros(span, I), np.zeros(span, I), np.zeros(span, I), np.zeros(span, np.bool_),
+        np.zeros(span, np.bool_), np.zeros(span, I), np.zeros(span, F), np.zeros(3 * span, F), np.zeros(span, F),
+        np.zeros(span, F), np.zeros(span, F), np.zeros(3 * span, F), np.zeros(3 * span, F), np.zeros(3 * span, F),
+        new_scratch(),
     )  # fmt: skip
 
 

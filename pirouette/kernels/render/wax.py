@@ -32,7 +32,7 @@ from .fragment import (
     WAX_G,
     WAX_R,
 )
-from .kept import KEEPS, is_known, keep, put_known
+from .kept import KEEPS, is_known, keep_more, put_known
 from .met import meets_wall, put_met_face, what_is_met
 from .shares import CASTS_OF, ENDLESS, OFF, SCOUTS, SET_OF, SKY, SUN, TAKES_NONE, put_way
 from .sky import seen_sky
@@ -168,22 +168,25 @@ def add_wax(table, count, pixel_of, is_shared, light, kind, lights, surfaces, ra
 
 
 @called_kernel
-def share_wax(table, count, pixel_of, row, light, kind, number, lights, surfaces, rays, lookup, scratch):
-    """Add the same as far as another picture knows it; what it does not know is found, and kept if that is wanted.
+def add_known_wax(table, count, lookup, scratch):
+    """Add what of all lights comes out of fragments, as far as another picture knows it."""
+    for i in range(count):
+        if _is_waxy(table, i) and is_known(i, lookup):
+            put_known(i, 0, lookup, lookup.kept.wax, scratch.left)
+            _come_out(table, i, scratch.left)
 
-    number  of the light, skies first, then suns, then keys
-    """
+
+@called_kernel
+def share_wax(table, count, pixel_of, row, light, kind, lights, surfaces, rays, lookup, scratch):
+    """Add what of a light comes out of fragments for which no other picture knows it, and keep it if that is wanted."""
     bit = I(1) << I(light[SET_OF[kind]])
     comes, kept = scratch.left, lookup.kept
     for i in range(count):
-        if I(table[LIT_BY + i]) & bit == 0 or not _is_waxy(table, i):
+        if I(table[LIT_BY + i]) & bit == 0 or not _is_waxy(table, i) or is_known(i, lookup):
             continue
-        if is_known(i, lookup):
-            put_known(i, number, lookup, kept.wax, comes)
-        else:
-            _put_coming(table, i, light, kind, bit, lights, surfaces, rays, scratch, comes)
+        _put_coming(table, i, light, kind, bit, lights, surfaces, rays, scratch, comes)
         if kept.acts == KEEPS:
-            keep(row, pixel_of[i], number, lookup, kept.wax, comes)
+            keep_more(row, pixel_of[i], lookup, kept.wax, comes)
         _come_out(table, i, comes)
 
 

@@ -67,8 +67,8 @@ class SurfaceSettings(PaintSettings):
     """The colour that light takes on so long a way."""
     mirrors: bool = only_if(switch(True), blend=("normal",))
     """Whether it mirrors the surfaces around, the sharper the less rough it is. From a roughness of 0.5 on, and where
-    it is half transparent, it mirrors the sky alone. What adds its light, and lines and dots, are seen in it if they
-    are `mirrored`."""
+    it is half transparent from one of 0.08 on, it mirrors the sky alone. What adds its light, and lines and dots, are
+    seen in it if they are `mirrored`."""
     mirrored: bool = only_if(switch(True), blend=("additive",))
     """Whether it is seen in mirrors, and through what is clear. Proofs and renders show it."""
 
