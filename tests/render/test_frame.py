@@ -215,8 +215,8 @@ def test_what_jumps_is_not_on_its_way():
     ways = {"slow": "20 * past", "jumps": "20 * past - 300 * step(0.3, past)", "fast": "300 * past"}
 
     def moved(text):
-        raw = tile({"position": [formula(f"({text.replace('past', '(frame - 10)')}) * 360 / 320"), 0, 0]}, clock={"loops": False}, cameras=camera())
-        opened = read_scene(raw)
+        units = formula(f"({text.replace('past', '(frame - 10)')}) * 360 / 320")
+        opened = read_scene(tile({"position": [units, 0, 0]}, clock={"loops": False}, cameras=camera()))
         return motion_px([evaluate(opened, 10 + piece / 8) for piece in range(5)], SIZE)
 
     slow, jumps, fast = map(moved, ways.values())
