@@ -4,10 +4,27 @@ import numpy as np
 
 from ..compile import bare_kernel, called_kernel
 from ..types import HALF, ONE, ZERO, F, I
-from .fragment import BASE_B, BASE_G, BASE_R, BLUE, CLEAR, FACING, GREEN, METALLIC, PART, RED, WAX_B, WAX_G, WAX_R
+from .fragment import (
+    BASE_B,
+    BASE_G,
+    BASE_R,
+    BLUE,
+    CLEAR,
+    FACING,
+    GREEN,
+    METALLIC,
+    OPACITY,
+    PART,
+    RED,
+    WAX_B,
+    WAX_G,
+    WAX_R,
+)
 
 # How much is mirrored, from straight before, by what has the usual index, 1.5.
 DIELECTRIC = F(0.04)
+# What covers less than this is half transparent, and neither clear nor waxy.
+COVERS = F(1 - 1 / 256)
 
 # Columns of a part's row: how clear it is, and its index of refraction, where it is seen from before, and how much more
 # at its rim; what is lost of each colour on a way of 1, or at each wall of what is hollow; whether it is filled.
@@ -55,6 +72,9 @@ def put_clear(table, count, surfaces):
     """Write how clear and how waxy `count` fragments are: what goes in is not scattered. After begin_seen."""
     clears = surfaces.clears
     for i in range(count):
+        if table[OPACITY + i] < COVERS:
+            table[CLEAR + i] = table[WAX_R + i] = table[WAX_G + i] = table[WAX_B + i] = ZERO
+            continue
         row = clears[I(table[PART + i])]
         dull = ONE - table[METALLIC + i]
         clear = clear_at(row, table[FACING + i]) * dull

@@ -6,8 +6,8 @@ Each gives its light to the fragment that a ray began at, or takes something fro
 from ..compile import bare_kernel, called_kernel
 from ..embree import NOTHING, ORIGIN, WAY
 from ..types import ONE, ZERO, F, I
-from .clear import is_filled, left_over
-from .fragment import PITCH
+from .clear import COVERS, is_filled, left_over
+from .fragment import OPACITY, PITCH
 from .haze import left_in_haze
 from .shares import ENDLESS, SET_OF, SKY
 from .sky import seen_sky
@@ -96,7 +96,9 @@ def pass_strands(table, j, distance, surfaces, lights, mirrors, paths):
 
 @bare_kernel
 def comes_out(paths, j, surfaces):
-    return paths.is_behind[j] and is_filled(surfaces.clears[paths.part[j]])
+    """Whether a ray met the wall of a clear body from within. Of what is half transparent none is within."""
+    is_whole = paths.table[OPACITY + j] >= COVERS
+    return paths.is_behind[j] and is_whole and is_filled(surfaces.clears[paths.part[j]])
 
 
 @bare_kernel
