@@ -25,8 +25,10 @@ from ..kernels.render.raster import ROW_PAD, raster_band
 from ..kernels.render.shade import depths, lay_background, shade_band
 from ..kernels.render.sheets import NO_SHEETS, Sheets, lay_sheets, room_for
 from ..kernels.render.stroke import draw_strokes
-from ..kernels.render.tables import Band, Haze, Lights
+from ..kernels.render.tables import Band, Lights
 from ..kernels.threads import in_slices, take_turns
+from .behind import background_rows, haze_of
+from .binned import Binned, Cuts, Listed
 from .mirrors import NO_MIRRORS, added_parts, mirrors_of
 from .rays import NO_RAYS, rays_of
 from .sample import Sample
@@ -172,12 +174,12 @@ class Bands:
         is_open = surfaces.opens[surfaces.pair_instance] > 0
         cuts = Cuts.among(parts, surfaces)
         lists = [
-            _Listed(
+            Listed(
                 *band_lists(frozen(lows, np.int32), frozen(np.where(is_in, highs, -1), np.int32), self.height), nears
             )
             for is_in in (np.ones(count, bool), ~is_open, is_open)
         ]
-        return _Binned(surfaces, *lists, cuts)
+        return Binned(surfaces, *lists, cuts)
 
     def render(self, has_rays=True):
         """Return the light of the whole picture; without rays nothing throws shadows, and only the sky is mirrored."""
@@ -411,61 +413,6 @@ class Bands:
         return True
 
 
-class Cuts(NamedTuple):
-    """Which of the pairs of surfaces are cut out, and how; `of` is empty if none are."""
-
-    kinds: list
-    of: np.ndarray
-
-    @classmethod
-    def among(cls, parts, surfaces):
-        """Return those of parts, whose pairs are listed in surfaces."""
-        kinds = list(dict.fromkeys(part.drawable.cut for part in parts))
-        if kinds in ([], [None]):
-            return cls([None], np.zeros(0, np.int32))
-        numbers = np.array([kinds.index(part.drawable.cut) for part in parts])
-        return cls(kinds, numbers[surfaces.part_of[surfaces.pair_instance]])
-
-    def split(self, entries, places=None):
-        """Yield (cut or None, those of the entries, or of their places, that are cut so), in their order."""
-        every = entries if places is None else places
-        if not len(every):
-            return
-        if not len(self.of):
-            yield None, frozen(every, np.int32)
-            return
-        numbers = self.of[entries] if places is None else self.of[entries[places]]
-        for number, kind in enumerate(self.kinds):
-            if (numbers == number).any():
-                yield kind, frozen(every[numbers == number], np.int32)
-
-
-class _Binned(NamedTuple):
-    """Surfaces of one blend, and of each band which pairs are in it."""
-
-    surfaces: tuple
-    all: "_Listed"
-    opaque: "_Listed"
-    opened: "_Listed"
-    cuts: Cuts
-
-
-class _Listed(NamedTuple):
-    """Which pairs are in which band."""
-
-    entries: np.ndarray
-    starts: np.ndarray
-    nears: np.ndarray
-
-    def of(self, number):
-        """The pairs of a band: (E,) int32."""
-        return frozen(self.entries[self.starts[number] : self.starts[number + 1]], np.int32)
-
-    def nearest_first(self, number):
-        """Their places in that list, sorted by how near they come: (E,) int32."""
-        return frozen(np.argsort(-self.nears[self.of(number)], kind="stable"), np.int32)
-
-
 def _sheets(band) -> Sheets:
     """This thread's sheets, with empty lists for the pixels of a band."""
     if not hasattr(_scratch, "sheets"):
@@ -504,31 +451,3 @@ def white_of(picture: Picture) -> float:
     """Return how bright light is that the picture's finishes bring to white."""
     stops = (getattr(settings, "stops", 0.0) for _, settings in picture.finish if settings.acts == "on all")
     return 2.0 ** -sum(stops)
-
-
-def background_rows(background, height) -> np.ndarray:
-    """Return (H, 4) float32: what is behind everything, for each row of the picture; no rows where it is the skies."""
-    if background.background == "its sky":
-        return frozen(np.zeros((0, 4)))
-    rows = np.zeros((height, 4), np.float32)
-    if background.background == "transparent":
-        return frozen(rows)
-    share = (np.arange(height) + 0.5)[:, None] / height if background.background == "gradient" else 0.0
-    top, bottom = np.asarray(background.colour), np.asarray(background.bottom)
-    rows[:, :3] = top + (bottom - top) * share
-    rows[:, 3] = 1
-    return frozen(rows)
-
-
-def haze_of(background, rows, is_flat) -> Haze:
-    """Return what kernels need to know of a picture's haze; rows: see background_rows."""
-    share, f32 = background.haze, np.float32
-    return Haze(
-        bool(share > 0 and not is_flat),
-        f32(-np.log1p(-share) / background.haze_distance),
-        f32(background.haze_base),
-        f32(background.haze_height),
-        frozen(background.haze_colour),
-        background.haze_shows == "the background" and background.background != "transparent",
-        rows,
-    )
